@@ -1,0 +1,161 @@
+import { seededRandom } from '../signal/random';
+
+/** How samples are stored. */
+export type SampleFormat = 'int8' | 'int16' | 'int24' | 'int32' | 'float32' | 'float64';
+
+export interface WavAudio {
+  sampleRate: number;
+  /** One array a channel, all equally long, nominally -1..1. */
+  channels: Float32Array[];
+  format: SampleFormat;
+}
+
+/** A file that cannot be used; the message says why in words for the user, without the file's name. */
+export class AudioFileError extends Error {
+  override name = 'AudioFileError';
+}
+
+const BYTES: Record<SampleFormat, number> = { int8: 1, int16: 2, int24: 3, int32: 4, float32: 4, float64: 8 };
+const EXTENSIBLE = 0xfffe;
+
+/** Whether the bytes begin like a WAV file. */
+export function looksLikeWav(bytes: Uint8Array): boolean {
+  const tag = (at: number) => String.fromCharCode(...bytes.subarray(at, at + 4));
+  return bytes.length >= 12 && (tag(0) === 'RIFF' || tag(0) === 'RF64') && tag(8) === 'WAVE';
+}
+
+/**
+ * Reads WAV: 8/16/24/32-bit integer, 32/64-bit float, plain or extensible header, any number of channels.
+ * @throws AudioFileError for anything that is not whole, sound WAV with at least one sample
+ */
+export function readWav(bytes: Uint8Array): WavAudio {
+  if (!bytes.length) throw new AudioFileError('the file is empty');
+  if (!looksLikeWav(bytes)) throw new AudioFileError('this is not a WAV file');
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  let header: { format: SampleFormat; channels: number; sampleRate: number } | undefined;
+  let at = 12;
+  while (at + 8 <= bytes.length) {
+    const id = String.fromCharCode(...bytes.subarray(at, at + 4));
+    const size = view.getUint32(at + 4, true);
+    const body = at + 8;
+    if (id === 'fmt ') {
+      if (size < 16 || body + 16 > bytes.length) throw new AudioFileError('its format header is cut short');
+      header = readFormat(view, body, size);
+    }
+    if (id === 'data') {
+      if (!header) throw new AudioFileError('its format header is missing');
+      // RF64 and streamed files write 0xffffffff: the data then runs to the end
+      const length = size === 0xffffffff ? bytes.length - body : size;
+      if (body + length > bytes.length) {
+        const there = Math.floor(((bytes.length - body) / length) * 100);
+        throw new AudioFileError(`it is cut short: only ${there} % of the sound is there`);
+      }
+      return { ...header, channels: readSamples(view, body, length, header.format, header.channels) };
+    }
+    at = body + size + (size & 1);
+  }
+  throw new AudioFileError(header ? 'it has no sound in it' : 'it is cut short');
+}
+
+function readFormat(view: DataView, at: number, size: number) {
+  let code = view.getUint16(at, true);
+  const channels = view.getUint16(at + 2, true);
+  const sampleRate = view.getUint32(at + 4, true);
+  const bits = view.getUint16(at + 14, true);
+  if (code === EXTENSIBLE && size >= 26 && at + 26 <= view.byteLength) code = view.getUint16(at + 24, true);
+  const integers: Record<number, SampleFormat> = { 8: 'int8', 16: 'int16', 24: 'int24', 32: 'int32' };
+  const floats: Record<number, SampleFormat> = { 32: 'float32', 64: 'float64' };
+  const format = code === 1 ? integers[bits] : code === 3 ? floats[bits] : undefined;
+  if (!format) throw new AudioFileError(`its sample format (code ${code}, ${bits} bits) is not one Essim reads`);
+  if (channels < 1 || channels > 64) throw new AudioFileError(`it claims ${channels} channels`);
+  if (sampleRate < 8000 || sampleRate > 192000) throw new AudioFileError(`its rate of ${sampleRate} Hz is outside 8 to 192 kHz`);
+  return { format, channels, sampleRate };
+}
+
+function readSamples(view: DataView, at: number, length: number, format: SampleFormat, channels: number): Float32Array[] {
+  const width = BYTES[format];
+  const n = Math.floor(length / (width * channels));
+  if (!n) throw new AudioFileError('it has no sound in it');
+  const out = Array.from({ length: channels }, () => new Float32Array(n));
+  for (let i = 0, o = at; i < n; i++)
+    for (let c = 0; c < channels; c++, o += width) {
+      const v = readSample(view, o, format);
+      out[c][i] = Number.isFinite(v) ? v : 0;
+    }
+  return out;
+}
+
+function readSample(view: DataView, o: number, format: SampleFormat): number {
+  switch (format) {
+    case 'int8':
+      return (view.getUint8(o) - 128) / 128;
+    case 'int16':
+      return view.getInt16(o, true) / 32768;
+    case 'int24':
+      return (view.getInt8(o + 2) * 65536 + view.getUint16(o, true)) / 8388608;
+    case 'int32':
+      return view.getInt32(o, true) / 2147483648;
+    case 'float32':
+      return view.getFloat32(o, true);
+    case 'float64':
+      return view.getFloat64(o, true);
+  }
+}
+
+export interface WavOptions {
+  format: SampleFormat;
+  /**
+   * Triangular dither of two steps for 16 bits and fewer. Off by default: samples that came from such a file then
+   * go back bit for bit.
+   */
+  dither?: boolean;
+  /** Seed of the dither. */
+  seed?: number;
+}
+
+/** Writes WAV. Samples beyond -1..1 are clipped in integer formats, kept in float ones. */
+export function writeWav(audio: { sampleRate: number; channels: Float32Array[] }, { format, dither = false, seed = 1 }: WavOptions): Uint8Array {
+  const { channels, sampleRate } = audio;
+  const width = BYTES[format];
+  const n = channels[0].length;
+  const dataSize = n * channels.length * width;
+  const bytes = new Uint8Array(44 + dataSize + (dataSize & 1));
+  const view = new DataView(bytes.buffer);
+  const text = (at: number, s: string) => [...s].forEach((ch, i) => view.setUint8(at + i, ch.charCodeAt(0)));
+  text(0, 'RIFF');
+  view.setUint32(4, bytes.length - 8, true);
+  text(8, 'WAVEfmt ');
+  view.setUint32(16, 16, true);
+  view.setUint16(20, format.startsWith('float') ? 3 : 1, true);
+  view.setUint16(22, channels.length, true);
+  view.setUint32(24, sampleRate, true);
+  view.setUint32(28, sampleRate * channels.length * width, true);
+  view.setUint16(32, channels.length * width, true);
+  view.setUint16(34, width * 8, true);
+  text(36, 'data');
+  view.setUint32(40, dataSize, true);
+  const random = dither ? seededRandom(seed) : undefined;
+  for (let i = 0, o = 44; i < n; i++) for (let c = 0; c < channels.length; c++, o += width) writeSample(view, o, channels[c][i], format, random ? random.uniform() - random.uniform() : 0);
+  return bytes;
+}
+
+function writeSample(view: DataView, o: number, v: number, format: SampleFormat, noise: number): void {
+  const whole = (scale: number) => Math.max(-scale, Math.min(scale - 1, Math.round(v * scale + noise)));
+  switch (format) {
+    case 'int8':
+      return view.setUint8(o, whole(128) + 128);
+    case 'int16':
+      return view.setInt16(o, whole(32768), true);
+    case 'int24': {
+      const q = whole(8388608);
+      view.setUint16(o, q & 0xffff, true);
+      return view.setInt8(o + 2, q >> 16);
+    }
+    case 'int32':
+      return view.setInt32(o, whole(2147483648), true);
+    case 'float32':
+      return view.setFloat32(o, v, true);
+    case 'float64':
+      return view.setFloat64(o, v, true);
+  }
+}

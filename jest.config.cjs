@@ -1,0 +1,18 @@
+/** Unit tests: core, demo, cli and server in Node; app modules that need no page. */
+module.exports = {
+  testMatch: ['<rootDir>/{core,demo,cli,server,app,bench}/**/*.test.ts'],
+  transform: {
+    '^.+\\.tsx?$': [
+      '@swc/jest',
+      {
+        jsc: {
+          parser: { syntax: 'typescript', tsx: true, decorators: true },
+          transform: { legacyDecorator: true, decoratorMetadata: true, useDefineForClassFields: false, react: { runtime: 'automatic' } },
+          target: 'es2022',
+        },
+      },
+    ],
+  },
+  moduleNameMapper: { '^@essim/core$': '<rootDir>/core/src/index.ts', '^@essim/demo$': '<rootDir>/demo/src/index.ts' },
+  modulePathIgnorePatterns: ['<rootDir>/app/dist'],
+};
