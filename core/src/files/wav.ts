@@ -139,20 +139,21 @@ export function writeWav(audio: { sampleRate: number; channels: Float32Array[] }
   return bytes;
 }
 
+const whole = (v: number, scale: number): number => Math.max(-scale, Math.min(scale - 1, Math.round(v)));
+
 function writeSample(view: DataView, o: number, v: number, format: SampleFormat, noise: number): void {
-  const whole = (scale: number) => Math.max(-scale, Math.min(scale - 1, Math.round(v * scale + noise)));
   switch (format) {
     case 'int8':
-      return view.setUint8(o, whole(128) + 128);
+      return view.setUint8(o, whole(v * 128 + noise, 128) + 128);
     case 'int16':
-      return view.setInt16(o, whole(32768), true);
+      return view.setInt16(o, whole(v * 32768 + noise, 32768), true);
     case 'int24': {
-      const q = whole(8388608);
+      const q = whole(v * 8388608 + noise, 8388608);
       view.setUint16(o, q & 0xffff, true);
       return view.setInt8(o + 2, q >> 16);
     }
     case 'int32':
-      return view.setInt32(o, whole(2147483648), true);
+      return view.setInt32(o, whole(v * 2147483648 + noise, 2147483648), true);
     case 'float32':
       return view.setFloat32(o, v, true);
     case 'float64':
