@@ -3,3 +3,4 @@ export * from './signal/fft';
 export * from './signal/random';
 export * from './signal/statistics';
 export * from './files/wav';
+export * from './read';

@@ -80,7 +80,7 @@ export function perform(score: Syllable[], voiceName: string | Voice, { seed, du
 function truthOf(syllables: TimedSyllable[], phones: Phone[], segments: Segment[], c: Controls, cents: Float32Array, duration: number): Truth {
   const at = indexer(cents.length);
   const f0 = Array.from({ length: Math.floor(duration / HOP) }, (_, k) => {
-    const j = k * HOP * 1000;
+    const j = Math.round(k * HOP * 1000);
     return c.voicing[j] > 0.012 && c.sounding[j] > 0.03 ? Math.round(c.hz[j] * 1e4) / 1e4 : 0;
   });
   const notes: TruthNote[] = [];

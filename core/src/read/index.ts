@@ -1,0 +1,5 @@
+export * from './reading';
+export { mixDown, readTake } from './read';
+export { rankKeys, tuningOf } from './key';
+export { midline, medianOf5 } from './midline';
+export { runsOf } from './refine';

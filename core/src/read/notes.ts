@@ -1,0 +1,184 @@
+import { hzToCents } from '../units';
+import { median } from '../signal/statistics';
+import { medianOf5, midline } from './midline';
+import { HOP, type ReadNote } from './reading';
+import type { Bands } from './spectra';
+
+/** Price of a note in squared cents, of a glide's frame, and bounds in frames of 5 ms. */
+const NOTE_PRICE = 45000;
+const GLIDE_PRICE = 1200;
+const LONGEST_GLIDE = 24;
+const SHORTEST_NOTE = 16;
+/** How far a change of colour lowers a note's price, and less so where the level rises. */
+const COLOUR_DISCOUNT = 0.7;
+const RISING_SHARE = 0.4;
+const COLOUR_BANDS = 13;
+/** Gap in frames that does not end a voiced run. */
+const HOLE = 3;
+const DIP_DB = 2;
+const KEEP_FRAMES = 24;
+
+/**
+ * Notes of a take: within each voiced run, dynamic programming over [glide][steady part] pieces, squared error about each steady
+ * part's mean plus a price per note; a change of vowel colour makes a border cheaper.
+ */
+export function findNotes(f0: Float32Array, levelDb: Float32Array, bands: Bands): ReadNote[] {
+  const frames = f0.length;
+  const cents = Float64Array.from(f0, f => (f > 0 ? hzToCents(f) : 0));
+  const logBands = new Float32Array(frames * COLOUR_BANDS);
+  for (let k = 0; k < frames; k++) for (let q = 0; q < COLOUR_BANDS; q++) logBands[k * COLOUR_BANDS + q] = 10 * Math.log10(bands.power[k * bands.count + q] + 1e-9);
+  const notes: ReadNote[] = [];
+  for (let s = 0; s < frames; s++) {
+    if (!cents[s]) continue;
+    let end = s;
+    for (let k = s; k < frames; k++)
+      if (cents[k]) end = k + 1;
+      else if (k - end >= HOLE) break;
+    if (end - s >= SHORTEST_NOTE) {
+      const line = cents.slice(s, end);
+      for (let i = 1; i < line.length; i++) if (!line[i]) line[i] = line[i - 1];
+      notes.push(...notesOfRun(line, s, levelDb, logBands));
+    }
+    s = end;
+  }
+  return joinPieces(notes, levelDb);
+}
+
+function notesOfRun(line: Float64Array, first: number, levelDb: Float32Array, logBands: Float32Array): ReadNote[] {
+  const n = line.length;
+  const smooth = midline(medianOf5(line));
+  const discount = colourDiscount(first, n, levelDb, logBands);
+  const S1 = new Float64Array(n + 1);
+  const S2 = new Float64Array(n + 1);
+  for (let i = 0; i < n; i++) {
+    const v = smooth[i] - smooth[0];
+    S1[i + 1] = S1[i] + v;
+    S2[i + 1] = S2[i] + v * v;
+  }
+  // steadyEnd[i]: best cost with a steady part ended at i; glideEnd[i]: best with a note begun and its glide ended at i
+  const steadyEnd = new Float64Array(n + 1).fill(Infinity);
+  const steadyFrom = new Int32Array(n + 1);
+  const glideEnd = new Float64Array(n + 1).fill(Infinity);
+  const glideFrom = new Int32Array(n + 1);
+  steadyEnd[0] = 0;
+  for (let i = 0; i <= n; i++) {
+    if (i & 1 && i !== n) continue; // borders on a 10 ms grid: a quarter of the work
+    for (let a = 0; a <= i - SHORTEST_NOTE; a += 2) {
+      if (glideEnd[a] === Infinity) continue;
+      const u = S1[i] - S1[a];
+      const cost = glideEnd[a] + S2[i] - S2[a] - (u * u) / (i - a);
+      if (cost < steadyEnd[i]) {
+        steadyEnd[i] = cost;
+        steadyFrom[i] = a;
+      }
+    }
+    if (i & 1) continue;
+    for (let g = 0; g <= LONGEST_GLIDE && g <= i; g += 2) {
+      const at = i - g;
+      const price = at === 0 ? 0 : NOTE_PRICE * (1 - COLOUR_DISCOUNT * Math.min(1.5, discount[Math.min(n - 1, at)]));
+      const cost = steadyEnd[at] + price + g * GLIDE_PRICE;
+      if (cost < glideEnd[i]) {
+        glideEnd[i] = cost;
+        glideFrom[i] = at;
+      }
+    }
+  }
+  // the last frames may be a fall
+  let end = n;
+  let best = steadyEnd[n];
+  for (let g = 1; g <= 40 && n - g > 0; g++) {
+    const cost = steadyEnd[n - g] + g * GLIDE_PRICE;
+    if (cost < best) {
+      best = cost;
+      end = n - g;
+    }
+  }
+  if (best === Infinity) return [{ start: first * HOP, end: (first + n) * HOP, pitch: median(line) / 100 }];
+  const notes: ReadNote[] = [];
+  for (let until = n; end > 0; ) {
+    const steady = steadyFrom[end];
+    const start = glideFrom[steady];
+    notes.push({ start: (first + start) * HOP, end: (first + until) * HOP, pitch: steadyCentre(smooth, steady, end, levelDb, first) / 100 });
+    end = until = start;
+  }
+  return notes.reverse();
+}
+
+/** Mean over 15-90 % of the steady part, weighted by steadiness and level. */
+export function steadyCentre(line: Float64Array, from: number, to: number, levelDb: Float32Array, offset: number): number {
+  const length = to - from;
+  const a = from + Math.floor(length * 0.15);
+  const b = Math.max(a + 1, to - Math.floor(length * 0.1));
+  let loudest = -200;
+  for (let i = a; i < b; i++) loudest = Math.max(loudest, levelDb[offset + i]);
+  let sum = 0;
+  let weights = 0;
+  for (let i = a; i < b; i++) {
+    const slope = Math.abs(line[Math.min(line.length - 1, i + 2)] - line[Math.max(0, i - 2)]);
+    const w = (1 / (1 + (slope / 12) ** 2)) * 10 ** (Math.max(-20, levelDb[offset + i] - loudest) / 40);
+    sum += w * line[i];
+    weights += w;
+  }
+  return sum / weights;
+}
+
+/** How much cheaper a border is at each frame of a run: local tops of the change of colour over +-20 ms. */
+function colourDiscount(first: number, n: number, levelDb: Float32Array, logBands: Float32Array): Float64Array {
+  const change = new Float64Array(n);
+  const before = new Float64Array(COLOUR_BANDS);
+  const after = new Float64Array(COLOUR_BANDS);
+  for (let i = 4; i < n - 4; i++) {
+    const k = first + i;
+    let sumBefore = 0;
+    let sumAfter = 0;
+    for (let b = 0; b < COLOUR_BANDS; b++) {
+      const z = k * COLOUR_BANDS + b;
+      before[b] = 0;
+      after[b] = 0;
+      for (let d = 1; d <= 4; d++) {
+        before[b] += logBands[z - d * COLOUR_BANDS];
+        after[b] += logBands[z + d * COLOUR_BANDS];
+      }
+      sumBefore += before[b];
+      sumAfter += after[b];
+    }
+    const level = (sumBefore - sumAfter) / COLOUR_BANDS;
+    let d = 0;
+    for (let b = 0; b < COLOUR_BANDS; b++) d += Math.abs(before[b] - after[b] - level);
+    change[i] = (d / (4 * COLOUR_BANDS)) * (levelDb[k + 4] - levelDb[k - 4] > 2.5 ? RISING_SHARE : 1);
+  }
+  const out = new Float64Array(n);
+  for (let i = 2; i < n - 2; i++) {
+    if (change[i] <= 2 || change[i] < change[i - 1] || change[i] < change[i + 1]) continue;
+    let top = true;
+    for (let j = Math.max(0, i - 8); j < Math.min(n, i + 9) && top; j++) top = change[j] <= change[i];
+    if (!top) continue;
+    for (let j = Math.max(0, i - 3); j <= Math.min(n - 1, i + 3); j++) out[j] = Math.max(out[j], (Math.max(0, change[i] - 2.5) / 3) * (1 - Math.abs(i - j) * 0.1));
+  }
+  return out;
+}
+
+/** Neighbours on nearly one pitch are one note unless the level dips between them; so are scraps. */
+function joinPieces(notes: ReadNote[], levelDb: Float32Array): ReadNote[] {
+  const extreme = (from: number, to: number, pick: (...v: number[]) => number) => pick(...levelDb.subarray(Math.max(0, from), Math.min(levelDb.length, to)));
+  const out: ReadNote[] = [];
+  for (const b of notes) {
+    const a = out[out.length - 1];
+    if (!a || b.start - a.end > 0.001 || Math.abs(a.pitch - b.pitch) >= 0.75) {
+      out.push({ ...b });
+      continue;
+    }
+    const k = Math.round(b.start / HOP);
+    const lengthA = a.end - a.start;
+    const lengthB = b.end - b.start;
+    const dip = Math.min(extreme(k - 20, k, Math.max), extreme(k, k + 30, Math.max)) - extreme(k - 4, k + 16, Math.min);
+    const same = Math.abs(a.pitch - b.pitch) < 0.6 && dip < DIP_DB;
+    if (!same && Math.min(lengthA, lengthB) >= KEEP_FRAMES * HOP) {
+      out.push({ ...b });
+      continue;
+    }
+    a.pitch = lengthA > 3 * lengthB ? a.pitch : lengthB > 3 * lengthA ? b.pitch : (a.pitch * lengthA + b.pitch * lengthB) / (lengthA + lengthB);
+    a.end = b.end;
+  }
+  return out;
+}

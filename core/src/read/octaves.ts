@@ -1,0 +1,137 @@
+import { hzToMidi } from '../units';
+import { OCTAVE_COST } from './candidates';
+import { HALF_RATE } from './path';
+import { CANDIDATES_PER_FRAME as MOST, HOP, type Candidates } from './reading';
+import { runsOf } from './refine';
+
+/** Other pitches a stretch may really have: an octave or two below, a twelfth either way, an octave above. */
+const SHIFTS = [0, 12, -12, -24, 19, -19];
+/** A shift counts when this share of frames has a candidate within half a semitone of it. */
+const LEAST_SUPPORT = 0.6;
+const NEAR_SEMITONES = 0.8;
+/** Frames whose pitch jumps by more than this begin another stretch. */
+const BREAK_SEMITONES = 4;
+/** Leaps up to this are free, beyond it cost per semitone: little in a clean voice, much where the voice is rough. */
+const FREE_LEAP = 7;
+const LEAP_PRICE = 0.025;
+const ROUGH_LEAP_PRICE = 0.3;
+const REACH_SECONDS = 4;
+const FORGET_SECONDS = 2.5;
+/** A scrap says nothing of its neighbours' octave. */
+const SHORTEST_SECONDS = 0.08;
+
+interface Stretch {
+  start: number;
+  end: number;
+  /** MIDI pitch where it begins and ends. */
+  first: number;
+  last: number;
+  options: { shift: number; cost: number }[];
+  /** How strongly the octave below is supported too, 0..1: the half-rate pulses of a rough voice. */
+  roughness: number;
+}
+
+/**
+ * Decides the octave of whole stretches from their neighbours. A gritty note may be more periodic an octave too low than at its own
+ * pitch, so that no frame by itself can tell; its neighbours can. Changes f0 in place.
+ */
+export function settleOctaves(f0: Float32Array, c: Candidates): void {
+  const stretches = stretchesOf(f0)
+    .filter(([a, z]) => (z - a) * HOP >= SHORTEST_SECONDS)
+    .map(([a, z]) => describe(f0, c, a, z));
+  if (stretches.length < 2) return;
+  const rough = stretches.map(s => regionRoughness(s, stretches));
+  let costs = stretches[0].options.map(o => o.cost);
+  const back: number[][] = [[]];
+  for (let i = 1; i < stretches.length; i++) {
+    const a = stretches[i - 1];
+    const b = stretches[i];
+    const price = (LEAP_PRICE + ROUGH_LEAP_PRICE * Math.max(rough[i - 1], rough[i])) * Math.exp((-(b.start - a.end) * HOP) / FORGET_SECONDS);
+    back.push([]);
+    costs = b.options.map((to, j) => {
+      let best = Infinity;
+      a.options.forEach((from, h) => {
+        const leap = Math.abs(b.first + to.shift - a.last - from.shift);
+        const cost = costs[h] + price * Math.max(0, leap - FREE_LEAP);
+        if (cost < best) {
+          best = cost;
+          back[i][j] = h;
+        }
+      });
+      return best + to.cost;
+    });
+  }
+  let j = costs.indexOf(Math.min(...costs));
+  for (let i = stretches.length - 1; i >= 0; i--) {
+    const { shift } = stretches[i].options[j];
+    if (shift) {
+      const ratio = shift === 19 ? 3 : shift === -19 ? 1 / 3 : 2 ** (shift / 12);
+      for (let k = stretches[i].start; k < stretches[i].end; k++) f0[k] *= ratio;
+    }
+    j = back[i][j];
+  }
+}
+
+function stretchesOf(f0: Float32Array): [number, number][] {
+  const out: [number, number][] = [];
+  for (const [a, z] of runsOf(f0)) {
+    let start = a;
+    for (let k = a + 1; k < z; k++)
+      if (Math.abs(12 * Math.log2(f0[k] / f0[k - 1])) > BREAK_SEMITONES) {
+        out.push([start, k]);
+        start = k;
+      }
+    out.push([start, z]);
+  }
+  return out;
+}
+
+/** Strength of the candidate nearest to a pitch in a 10 ms frame, 0 when there is none near. */
+function strengthAt(c: Candidates, frame: number, midi: number, what: 'both' | 'harmonicity'): number {
+  let best = 0;
+  let nearest = NEAR_SEMITONES;
+  for (let j = 0; j < c.count[frame]; j++) {
+    const i = frame * MOST + j;
+    const away = Math.abs(hzToMidi(c.hz[i]) - midi);
+    if (away >= nearest) continue;
+    nearest = away;
+    best = what === 'both' ? Math.max(0.01, 0.5 * c.periodicity[i] + 0.5 * c.harmonicity[i]) : Math.max(0, c.harmonicity[i]);
+  }
+  return best;
+}
+
+function describe(f0: Float32Array, c: Candidates, start: number, end: number): Stretch {
+  const options: Stretch['options'] = [];
+  const frames: number[] = [];
+  for (let k = start + (start & 1); k < end; k += 2) frames.push(k);
+  if (!frames.length) frames.push(start);
+  for (const shift of SHIFTS) {
+    let strength = 0;
+    let above = 0;
+    let supported = 0;
+    for (const k of frames) {
+      const s = strengthAt(c, k >> 1, hzToMidi(f0[k]) + shift, 'both');
+      strength += s / frames.length;
+      above += strengthAt(c, k >> 1, hzToMidi(f0[k]) + shift + 12, 'both') / frames.length;
+      if (s > 0) supported++;
+    }
+    if (shift === 0 || supported >= LEAST_SUPPORT * frames.length) options.push({ shift, cost: 1 - strength - OCTAVE_COST * (shift / 12) + HALF_RATE * Math.min(1, above / 0.5) });
+  }
+  let roughness = 0;
+  for (const k of frames) roughness += strengthAt(c, k >> 1, hzToMidi(f0[k]) - 12, 'harmonicity') / frames.length;
+  const edge = Math.min(10, (end - start) >> 1);
+  return { start, end, first: hzToMidi(f0[start + edge]), last: hzToMidi(f0[end - 1 - edge]), options, roughness };
+}
+
+function regionRoughness(s: Stretch, all: Stretch[]): number {
+  let sum = 0;
+  let length = 0;
+  for (const o of all) {
+    const gap = Math.max(0, o.start - s.end, s.start - o.end) * HOP;
+    if (gap > REACH_SECONDS) continue;
+    const w = (o.end - o.start) * Math.exp(-gap / FORGET_SECONDS);
+    sum += w * o.roughness;
+    length += w;
+  }
+  return length ? Math.min(1, sum / length) : 0;
+}

@@ -1,0 +1,99 @@
+import { quantile } from '../signal/statistics';
+import { OCTAVE_COST } from './candidates';
+import { CANDIDATES_PER_FRAME as MOST, type Candidates } from './reading';
+
+/** Prices of a path through the candidates. */
+const COMB_SHARE = 0.5;
+const UNVOICED = 0.5;
+const SWITCH = 0.14;
+const JUMP_PER_OCTAVE = 0.6;
+/** A reading is charged when its octave above is well supported too: half-rate pulses of a rough voice. */
+export const HALF_RATE = 0.2;
+const FAR_SEMITONES = 15;
+const FAR_PER_SEMITONE = 0.03;
+const USUAL_LOG2_HZ = 7.8;
+
+/** Level below which nothing counts as voice, relative to this take. */
+export function levelGate(levelDb: Float32Array): { gate: number; loud: number } {
+  const loud = quantile(levelDb, 0.9);
+  const quiet = quantile(levelDb, 0.05);
+  return { gate: Math.max(loud - 46, Math.min(quiet + 6, loud - 25)), loud };
+}
+
+/**
+ * The likeliest path through the candidates, by two Viterbi passes: the first finds the singer's middle, the second charges what
+ * lies far from it.
+ * @returns per 10 ms frame the index of the chosen candidate, -1 where unvoiced
+ */
+export function choosePath(c: Candidates, levelDb: Float32Array, gate: number): Int8Array {
+  const halfRate = halfRateCosts(c);
+  const first = viterbi(c, levelDb, gate, halfRate);
+  const sure: number[] = [];
+  first.forEach((j, k) => {
+    if (j >= 0 && c.periodicity[k * MOST + j] > 0.8) sure.push(Math.log2(c.hz[k * MOST + j]));
+  });
+  return sure.length > 40 ? viterbi(c, levelDb, gate, halfRate, quantile(sure, 0.5)) : first;
+}
+
+function halfRateCosts(c: Candidates): Float32Array {
+  const out = new Float32Array(c.hz.length);
+  for (let k = 0; k < c.count.length; k++) {
+    const b = k * MOST;
+    for (let j = 0; j < c.count[k]; j++)
+      for (let i = 0; i < c.count[k]; i++) {
+        if (i === j || Math.abs(c.hz[b + i] / c.hz[b + j] - 2) >= 0.07) continue;
+        const support = Math.max(0, Math.min(1, c.harmonicity[b + i] / 0.5)) * Math.min(1, c.periodicity[b + i] / 0.45);
+        out[b + j] = Math.max(out[b + j], HALF_RATE * support);
+      }
+  }
+  return out;
+}
+
+function viterbi(c: Candidates, levelDb: Float32Array, gate: number, halfRate: Float32Array, middle?: number): Int8Array {
+  const frames = c.count.length;
+  const states = MOST + 1;
+  const back = new Int8Array(frames * states);
+  const pitch = new Float64Array(c.hz.length);
+  for (let i = 0; i < pitch.length; i++) pitch[i] = c.hz[i] > 0 ? Math.log2(c.hz[i]) : 0;
+  let cost = new Float64Array(states);
+  let next = new Float64Array(states);
+  for (let k = 0; k < frames; k++) {
+    const m = c.count[k];
+    const before = k ? c.count[k - 1] : 0;
+    const b = k * MOST;
+    const under = Math.max(0, (gate - levelDb[2 * k]) / 12);
+    let highest = 0;
+    for (let j = 0; j < m; j++) highest = Math.max(highest, c.periodicity[b + j]);
+    for (let j = 0; j <= m; j++) {
+      let local: number;
+      if (j === m) local = Math.max(0, 1 - UNVOICED - under * 0.5);
+      else {
+        local = 1 - (1 - COMB_SHARE) * c.periodicity[b + j] - COMB_SHARE * c.harmonicity[b + j] * highest + halfRate[b + j];
+        local += OCTAVE_COST * ((middle ?? USUAL_LOG2_HZ) - pitch[b + j]) + Math.min(1, under * 0.5);
+        if (middle) local += Math.max(0, Math.abs(pitch[b + j] - middle) * 12 - FAR_SEMITONES) * FAR_PER_SEMITONE;
+      }
+      let best = k ? Infinity : 0;
+      let from = 0;
+      for (let i = 0; i <= before && k; i++) {
+        const voicedBefore = i < before;
+        const voiced = j < m;
+        const move = voiced !== voicedBefore ? SWITCH : voiced ? JUMP_PER_OCTAVE * Math.min(2, Math.abs(pitch[b + j] - pitch[b - MOST + i])) : 0;
+        if (cost[i] + move < best) {
+          best = cost[i] + move;
+          from = i;
+        }
+      }
+      next[j] = best + local;
+      back[k * states + j] = from;
+    }
+    [cost, next] = [next, cost];
+  }
+  const path = new Int8Array(frames);
+  let j = 0;
+  for (let i = 1; i <= c.count[frames - 1]; i++) if (cost[i] < cost[j]) j = i;
+  for (let k = frames - 1; k >= 0; k--) {
+    path[k] = j < c.count[k] ? j : -1;
+    j = back[k * states + j];
+  }
+  return path;
+}

@@ -1,0 +1,109 @@
+import { halveRate, highPass } from '../signal/filter';
+import { hzToMidi } from '../units';
+import { findCandidates } from './candidates';
+import { rankKeys, tuningOf } from './key';
+import { findNoises } from './noises';
+import { findNotes } from './notes';
+import { settleOctaves } from './octaves';
+import { choosePath, levelGate } from './path';
+import { HOP, LEVEL_FLOOR_DB, READING_VERSION, Stopped, UnreadableTake, type Range, type Reading, type ReadOptions } from './reading';
+import { refinePath } from './refine';
+import { bandPowers } from './spectra';
+
+/** Search bounds in Hz for each range. */
+const BOUNDS: Record<Range, [number, number]> = { auto: [60, 1200], low: [55, 480], mid: [80, 800], high: [120, 1400] };
+const SILENT_DB = -90;
+
+/** One channel out of several: their mean. One channel is returned as it is. */
+export function mixDown(channels: Float32Array[]): Float32Array {
+  if (channels.length === 1) return channels[0];
+  const out = new Float32Array(channels[0].length);
+  for (const c of channels) for (let i = 0; i < out.length; i++) out[i] += c[i] / channels.length;
+  return out;
+}
+
+/**
+ * Reads a take: pitch line with candidates, level, notes, unpitched sounds, key. docs/sound.md tells how.
+ * @param samples one channel, 8 to 192 kHz
+ * @throws UnreadableTake when there is no sound; Stopped when onProgress returned false
+ * Cost: about 1/60 of real time, linear in length.
+ */
+export function readTake(samples: Float32Array, sampleRate: number, { range = 'auto', onProgress }: ReadOptions = {}): Reading {
+  const report = (share: number) => {
+    if (onProgress?.(share) === false) throw new Stopped('reading stopped');
+  };
+  report(0);
+  const duration = samples.length / sampleRate;
+  let peak = 0;
+  for (let i = 0; i < samples.length; i++) peak = Math.max(peak, Math.abs(samples[i]));
+  if (!samples.length) throw new UnreadableTake('it has no sound in it');
+  if (20 * Math.log10(peak + 1e-12) < SILENT_DB) throw new UnreadableTake('it is silent');
+
+  const full = highPass(samples, sampleRate, 45);
+  let fine = full;
+  let fineRate = sampleRate;
+  while (fineRate > 30000) {
+    fine = halveRate(fine);
+    fineRate /= 2;
+  }
+  const coarse = fineRate > 16000 ? halveRate(fine) : fine;
+  const coarseRate = fineRate > 16000 ? fineRate / 2 : fineRate;
+  report(0.05);
+
+  const frames = Math.floor(duration / HOP) + 1;
+  const levelDb = frameLevels(coarse, coarseRate, frames);
+  const every = 400;
+  const [lowest, highest] = BOUNDS[range];
+  const half = (frames + 1) >> 1;
+  const candidates = findCandidates(coarse, coarseRate, half, lowest, highest, k => {
+    if (k % every === 0) report(0.05 + (0.5 * k) / half);
+  });
+  const { gate, loud } = levelGate(levelDb);
+  const path = choosePath(candidates, levelDb, gate);
+  report(0.6);
+  const f0 = refinePath(fine, fineRate, candidates, path, levelDb, gate);
+  settleOctaves(f0, candidates);
+  report(0.8);
+  const bands = bandPowers(full, sampleRate, frames, k => {
+    if (k % (2 * every) === 0) report(0.8 + (0.15 * k) / frames);
+  });
+  const notes = findNotes(f0, levelDb, bands);
+  const noises = findNoises(f0, bands, loud);
+  const tuningCents = tuningOf(notes);
+  report(1);
+  return {
+    version: READING_VERSION,
+    sampleRate,
+    duration,
+    hop: HOP,
+    range: range === 'auto' ? rangeOf(f0) : range,
+    f0,
+    levelDb,
+    candidates,
+    notes,
+    noises,
+    keys: rankKeys(notes, tuningCents),
+    tuningCents,
+  };
+}
+
+/** Level over 10 ms around each frame, dB. */
+function frameLevels(x: Float64Array, sampleRate: number, frames: number): Float32Array {
+  const half = Math.round(HOP * sampleRate);
+  const sums = new Float64Array(x.length + 1);
+  for (let i = 0; i < x.length; i++) sums[i + 1] = sums[i] + x[i] * x[i];
+  return Float32Array.from({ length: frames }, (_, k) => {
+    const middle = Math.round(k * HOP * sampleRate);
+    const a = Math.max(0, middle - half);
+    const b = Math.min(x.length, middle + half);
+    return Math.max(LEVEL_FLOOR_DB, 10 * Math.log10((b > a ? (sums[b] - sums[a]) / (b - a) : 0) + 1e-12));
+  });
+}
+
+/** Low, middle or high by the middle of what was sung. */
+function rangeOf(f0: Float32Array): 'low' | 'mid' | 'high' {
+  const sung = f0.filter(f => f > 0).sort();
+  if (!sung.length) return 'mid';
+  const middle = hzToMidi(sung[sung.length >> 1]);
+  return middle < 53 ? 'low' : middle < 65 ? 'mid' : 'high';
+}

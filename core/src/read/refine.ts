@@ -1,0 +1,168 @@
+import { CANDIDATES_PER_FRAME as MOST, HOP, type Candidates } from './reading';
+
+/** Window of the fine pitch, s: longer flattens vibrato, shorter hurts rough voices. */
+const WINDOW = 0.034;
+const PERIODS_PER_STEP = 3;
+/** Least correlation of a frame's own two periods at the edge of a voiced run. */
+const EDGE = 0.6;
+const SHORTEST_RUN = 6;
+
+/**
+ * Fine pitch each 5 ms from the chosen path, at half the sample rate: first one period apart, then up to four, and voiced runs cut
+ * and grown to where the voice can be proved periodic.
+ * @param x the voice at about 24 kHz
+ * @returns Hz a frame, 0 where unvoiced
+ */
+export function refinePath(x: Float64Array, sampleRate: number, c: Candidates, path: Int8Array, levelDb: Float32Array, gate: number): Float32Array {
+  const frames = levelDb.length;
+  const f0 = new Float32Array(frames);
+  for (let k = 0; k < frames; k++) {
+    const rough = pathAt(c, path, k);
+    if (rough) f0[k] = finePitch(x, sampleRate, Math.round(k * HOP * sampleRate), rough);
+  }
+  fitEdges(x, sampleRate, f0, levelDb, gate);
+  for (const [a, z] of runsOf(f0)) if (z - a < SHORTEST_RUN) f0.fill(0, a, z);
+  return f0;
+}
+
+/** Runs of voiced frames as [start, end), end excluded. */
+export function runsOf(f0: ArrayLike<number>): [number, number][] {
+  const runs: [number, number][] = [];
+  for (let k = 0; k < f0.length; k++) {
+    if (!(f0[k] > 0)) continue;
+    const start = k;
+    while (k < f0.length && f0[k] > 0) k++;
+    runs.push([start, k]);
+  }
+  return runs;
+}
+
+function pathAt(c: Candidates, path: Int8Array, k: number): number {
+  const q = k >> 1;
+  if (path[q] < 0) return 0;
+  const a = c.hz[q * MOST + path[q]];
+  if (!(k & 1)) return a;
+  if (q + 1 >= path.length || path[q + 1] < 0) return 0;
+  const b = c.hz[(q + 1) * MOST + path[q + 1]];
+  return Math.abs(Math.log2(a / b)) < 0.4 ? Math.sqrt(a * b) : a;
+}
+
+function finePitch(x: Float64Array, sampleRate: number, centre: number, rough: number): number {
+  const periods = Math.max(1, Math.min(4, Math.floor((WINDOW * rough) / PERIODS_PER_STEP)));
+  const window = Math.max(WINDOW, 2.2 / rough);
+  const one = bestLag(x, sampleRate, centre, rough, window, 1, 6);
+  if (periods === 1 || Math.abs(Math.log2(one.hz / rough)) >= 0.04) return one.hz;
+  const many = bestLag(x, sampleRate, centre, one.hz, window, periods, 2);
+  return many.height > 0.6 && Math.abs(Math.log2(many.hz / one.hz)) < 0.03 ? many.hz : one.hz;
+}
+
+/** Climbs from the expected lag of some periods to the nearest top of the normalised square difference. */
+function bestLag(x: Float64Array, sampleRate: number, centre: number, hz: number, window: number, periods: number, steps: number) {
+  const expected = (sampleRate / hz) * periods;
+  const length = Math.max(8, Math.round(window * sampleRate - expected));
+  let lag = Math.round(expected);
+  let y1 = squareDifference(x, centre, length, lag);
+  let y0 = squareDifference(x, centre, length, lag - 1);
+  let y2 = squareDifference(x, centre, length, lag + 1);
+  for (let left = steps; left > 0 && (y0 > y1 || y2 > y1); left--)
+    if (y0 > y2) {
+      lag--;
+      y2 = y1;
+      y1 = y0;
+      y0 = squareDifference(x, centre, length, lag - 1);
+    } else {
+      lag++;
+      y0 = y1;
+      y1 = y2;
+      y2 = squareDifference(x, centre, length, lag + 1);
+    }
+  if (y0 > y1 || y2 > y1) return { hz, height: y1 };
+  const curve = y0 - 2 * y1 + y2;
+  return { hz: (sampleRate * periods) / (lag + (curve ? (0.5 * (y0 - y2)) / curve : 0)), height: y1 };
+}
+
+/** 2r / (e1 + e2) of two stretches of one length, a lag apart, lying symmetric about the centre. */
+function squareDifference(x: Float64Array, centre: number, length: number, lag: number): number {
+  const a = centre - ((length + lag) >> 1);
+  if (a < 0 || a + lag + length > x.length) return 0;
+  let r = 0;
+  let e = 1e-12;
+  for (let i = a, j = a + lag, z = a + length; i < z; i++, j++) {
+    const u = x[i];
+    const v = x[j];
+    r += u * v;
+    e += u * u + v * v;
+  }
+  return (2 * r) / e;
+}
+
+/** As above, but r / sqrt(e1 e2): a fade makes the two stretches unequal, which the square difference would punish. */
+function correlation(x: Float64Array, centre: number, length: number, lag: number): number {
+  const a = centre - ((length + lag) >> 1);
+  if (a < 0 || a + lag + length > x.length) return 0;
+  let r = 0;
+  let e = 1e-14;
+  let g = 1e-14;
+  for (let i = a, j = a + lag, z = a + length; i < z; i++, j++) {
+    const u = x[i];
+    const v = x[j];
+    r += u * v;
+    e += u * u;
+    g += v * v;
+  }
+  return r / Math.sqrt(e * g);
+}
+
+/** Trims runs to frames whose own two periods match, grows them while they go on matching, and adds the half period nobody can prove. */
+function fitEdges(x: Float64Array, sampleRate: number, f0: Float32Array, levelDb: Float32Array, gate: number): void {
+  const frames = f0.length;
+  /** Pitch of one frame by its own two periods; 0 when they do not match. */
+  const ownPitch = (k: number, hz: number): number => {
+    if (levelDb[k] <= gate) return 0;
+    const centre = Math.round(k * HOP * sampleRate);
+    const period = sampleRate / hz;
+    const length = Math.max(16, Math.round(period));
+    const low = Math.floor(period * 0.94);
+    const high = Math.ceil(period * 1.06);
+    let best = -1;
+    let at = 0;
+    for (let lag = low; lag <= high; lag++) {
+      const v = correlation(x, centre, length, lag);
+      if (v > best) {
+        best = v;
+        at = lag;
+      }
+    }
+    if (best < EDGE) return 0;
+    if (at > low && at < high) {
+      const y0 = correlation(x, centre, length, at - 1);
+      const y2 = correlation(x, centre, length, at + 1);
+      const curve = y0 - 2 * best + y2;
+      if (curve < 0) at += (0.5 * (y0 - y2)) / curve;
+    }
+    return sampleRate / at;
+  };
+  for (const [start, end] of runsOf(f0)) {
+    let a = start;
+    let b = end - 1;
+    while (a <= b && !ownPitch(a, f0[a])) f0[a++] = 0;
+    while (b >= a && !ownPitch(b, f0[b])) f0[b--] = 0;
+    if (a > b) continue;
+    for (let j = a - 1, hz = f0[a]; j >= 0 && a - j < 12 && !f0[j]; j--) {
+      hz = ownPitch(j, hz);
+      if (!hz) break;
+      f0[j] = hz;
+    }
+    for (let j = b + 1, hz = f0[b]; j < frames && j - b < 16 && !f0[j]; j++) {
+      hz = ownPitch(j, hz);
+      if (!hz) break;
+      f0[j] = hz;
+    }
+  }
+  for (const [a, z] of runsOf(f0)) {
+    const before = Math.round(0.5 / f0[a] / HOP + 0.4);
+    for (let j = a - 1, m = before; m > 0 && j >= 0 && !f0[j]; j--, m--) f0[j] = f0[a];
+    const after = Math.round(0.5 / f0[z - 1] / HOP);
+    for (let j = z, m = after; m > 0 && j < frames && !f0[j] && levelDb[j] > gate - 4; j++, m--) f0[j] = f0[z - 1];
+  }
+}
