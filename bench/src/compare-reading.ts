@@ -108,8 +108,10 @@ function noiseF1(reading: Reading, truth: Truth, kind: 'sibilant' | 'plosive' | 
   if (!want.length) return got.length ? 0 : 1;
   const meets = (a: { start: number; end: number }, b: { start: number; end: number }) => a.start < b.end + 0.01 && b.start < a.end + 0.01;
   const hits = want.filter(w => got.some(g => meets(g, w))).length;
-  const right = got.filter(g => want.some(w => meets(g, w))).length;
+  const others = truth.noises.filter(n => n.kind === 'fricative' || n.kind === 'aspirate' || n.kind === 'click');
+  const judged = got.filter(g => want.some(w => meets(g, w)) || !others.some(o => meets(g, o)));
+  const right = judged.filter(g => want.some(w => meets(g, w))).length;
   const recall = hits / want.length;
-  const precision = got.length ? right / got.length : 0;
+  const precision = judged.length ? right / judged.length : 0;
   return recall + precision ? (2 * recall * precision) / (recall + precision) : 0;
 }

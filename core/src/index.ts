@@ -4,3 +4,4 @@ export * from './signal/random';
 export * from './signal/statistics';
 export * from './files/wav';
 export * from './read';
+export * from './voice';

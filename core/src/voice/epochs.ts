@@ -1,0 +1,270 @@
+/**
+ * Epochs: one mark a period of the voice, the frame everything pitch-synchronous hangs on.
+ * After Talkin 1995 (dynamic programming over a dense measure), then evened out by the phase of the fundamental, then spaced by the
+ * best match of neighbouring periods.
+ */
+
+/** A pitched stretch with its epochs. Positions in samples, fractional. */
+export interface PitchedSegment {
+  start: number;
+  end: number;
+  epochs: Float64Array;
+  /** Period at each epoch, samples. */
+  periods: Float64Array;
+}
+
+const STEP_PRICE = 60;
+const STEP_SPREAD = 0.08;
+const SMALLEST_STEP = 8;
+const MIN_FRAMES = 4;
+/** Pull of the spacing towards the marks, against the match of neighbouring periods. */
+const MARK_PULL = 0.02;
+
+/**
+ * Pitched segments of a take and their epochs.
+ * @param x one channel (the mix of several)
+ * @param f0 Hz per frame, 0 where unpitched; frame k is centred at k * hop seconds
+ */
+export function findSegments(x: Float32Array, sampleRate: number, f0: ArrayLike<number>, hop: number): PitchedSegment[] {
+  const step = hop * sampleRate;
+  const segments: PitchedSegment[] = [];
+  for (let i = 0; i < f0.length; i++) {
+    if (!(f0[i] > 0)) continue;
+    let j = i;
+    while (j < f0.length && f0[j] > 0) j++;
+    if (j - i >= MIN_FRAMES) {
+      const period = new PeriodLine(f0, i, j - 1, step, sampleRate);
+      const start = Math.max(0, Math.round((i - 0.5) * step));
+      const end = Math.min(x.length, Math.round((j - 0.5) * step));
+      const marks = markEpochs(x, start, end, period);
+      if (marks) {
+        const epochs = spaceByMatch(x, evenOut(x, sampleRate, marks, period));
+        segments.push({ start, end, epochs, periods: periodsOf(epochs) });
+      }
+    }
+    i = j;
+  }
+  return segments;
+}
+
+/** Period in samples at any sample, from the pitch line of one voiced run. */
+class PeriodLine {
+  constructor(
+    private readonly f0: ArrayLike<number>,
+    private readonly first: number,
+    private readonly last: number,
+    private readonly step: number,
+    private readonly sampleRate: number,
+  ) {}
+  at(t: number): number {
+    const q = Math.min(this.last, Math.max(this.first, t / this.step));
+    const k = Math.floor(q);
+    const u = q - k;
+    return this.sampleRate / (k < this.last ? this.f0[k] * (1 - u) + this.f0[k + 1] * u : this.f0[this.last]);
+  }
+}
+
+function periodsOf(epochs: Float64Array): Float64Array {
+  const m = epochs.length;
+  return epochs.map((e, k) => (k === 0 ? epochs[1] - e : k === m - 1 ? e - epochs[m - 2] : (epochs[k + 1] - epochs[k - 1]) / 2));
+}
+
+/** Mean of a prefix-sum array around i, w to either side. */
+function boxMean(sums: Float64Array, n: number, i: number, w: number): number {
+  const l = i > w ? i - w : 0;
+  const r = i + w + 1 < n ? i + w + 1 : n;
+  return (sums[r] - sums[l]) / (r - l);
+}
+
+/** One mark a period where the pre-emphasised energy stands out, by dense dynamic programming; null when too short. */
+function markEpochs(x: Float32Array, start: number, end: number, period: PeriodLine): Float64Array | null {
+  const stride = period.at((start + end) / 2) > 160 ? 4 : 2;
+  const n = Math.floor((end - start) / stride);
+  if (n < 8) return null;
+  const sums = new Float64Array(n + 1);
+  let before = start > 0 ? x[start - 1] : 0;
+  for (let i = 0; i < n; i++) {
+    let s = 0;
+    for (let k = 0; k < stride; k++) {
+      const v = x[start + i * stride + k];
+      const d = v - 0.9 * before;
+      before = v;
+      s += d * d;
+    }
+    sums[i + 1] = sums[i] + s;
+  }
+  const smooth = new Float64Array(n + 1);
+  for (let i = 0; i < n; i++) smooth[i + 1] = smooth[i] + boxMean(sums, n, i, Math.max(1, Math.round((period.at(start + i * stride) / stride) * 0.12)));
+  const score = new Float32Array(n);
+  const from = new Int32Array(n);
+  for (let i = 0; i < n; i++) {
+    const T = period.at(start + i * stride) / stride;
+    const w = Math.max(1, Math.round(T * 0.12));
+    const energy = Math.min(4, boxMean(smooth, n, i, w) / (boxMean(sums, n, i, Math.round(T)) + 1e-9));
+    let best = i < T * 1.2 ? 0 : -1e9;
+    let bestFrom = -1;
+    const high = Math.min(i, Math.ceil(T * (1 + STEP_SPREAD)));
+    for (let d = Math.max(1, Math.floor(T * (1 - STEP_SPREAD))); d <= high; d++) {
+      const q = d / T - 1;
+      const v = score[i - d] - STEP_PRICE * q * q;
+      if (v > best) {
+        best = v;
+        bestFrom = i - d;
+      }
+    }
+    score[i] = best + energy;
+    from[i] = bestFrom;
+  }
+  let j = n - 1;
+  const reach = (period.at(end - 1) / stride) * 1.1;
+  for (let i = n - 1; i >= Math.max(0, n - 1 - reach); i--) if (score[i] > score[j]) j = i;
+  const marks: number[] = [];
+  for (; j >= 0; j = from[j]) marks.push(start + j * stride + stride / 2);
+  return marks.length < 3 ? null : Float64Array.from(marks.reverse());
+}
+
+/** Moves each mark so that the phase of the fundamental agrees with its neighbours', by up to .3 period. */
+function evenOut(x: Float32Array, sampleRate: number, marks: Float64Array, period: PeriodLine): Float64Array {
+  const m = marks.length;
+  const cos = new Float64Array(m);
+  const sin = new Float64Array(m);
+  for (let k = 0; k < m; k++) {
+    const T = period.at(marks[k]);
+    const half = Math.round(T * 2);
+    const w = (2 * Math.PI) / T;
+    const centre = Math.round(marks[k]);
+    let re = 0;
+    let im = 0;
+    // rotating phasors instead of a sine a sample
+    let pc = Math.cos(w * (centre - marks[k] - half));
+    let ps = Math.sin(w * (centre - marks[k] - half));
+    let hc = -1;
+    let hs = 0;
+    const [dc, ds] = [Math.cos(w), Math.sin(w)];
+    const [ec, es] = [Math.cos(Math.PI / half), Math.sin(Math.PI / half)];
+    for (let i = -half; i <= half; i++) {
+      const z = centre + i;
+      if (z >= 0 && z < x.length) {
+        const v = x[z] * (0.5 + 0.5 * hc);
+        re += v * pc;
+        im -= v * ps;
+      }
+      const p = pc * dc - ps * ds;
+      ps = pc * ds + ps * dc;
+      pc = p;
+      const h = hc * ec - hs * es;
+      hs = hc * es + hs * ec;
+      hc = h;
+    }
+    const size = Math.hypot(re, im) + 1e-12;
+    cos[k] = re / size;
+    sin[k] = im / size;
+  }
+  const out = new Float64Array(m);
+  for (let k = 0; k < m; k++) {
+    const T = period.at(marks[k]);
+    const width = Math.min(10, Math.max(4, Math.round((sampleRate * 0.02) / T)));
+    let re = 0;
+    let im = 0;
+    for (let i = -width; i <= width; i++) {
+      const z = k + i;
+      if (z < 0 || z >= m) continue;
+      const g = 0.5 + 0.5 * Math.cos((Math.PI * i) / (width + 1));
+      re += g * cos[z];
+      im += g * sin[z];
+    }
+    const turn = Math.atan2(im * cos[k] - re * sin[k], re * cos[k] + im * sin[k]) / (2 * Math.PI);
+    out[k] = marks[k] + Math.max(-0.3, Math.min(0.3, turn)) * T;
+  }
+  return keepApart(out);
+}
+
+function keepApart(epochs: Float64Array): Float64Array {
+  for (let k = 1; k < epochs.length; k++) epochs[k] = Math.max(epochs[k], epochs[k - 1] + SMALLEST_STEP);
+  return epochs;
+}
+
+/** Spacing of epochs = lag of best match between neighbouring periods, held near the marks by one tridiagonal solve. */
+function spaceByMatch(x: Float32Array, epochs: Float64Array): Float64Array {
+  const m = epochs.length;
+  if (m < 4) return epochs;
+  const lag = new Float64Array(m);
+  const weight = new Float64Array(m);
+  for (let k = 0; k + 1 < m; k++) {
+    const T = epochs[k + 1] - epochs[k];
+    const spread = Math.max(3, Math.ceil(STEP_SPREAD * T));
+    const centre = Math.round((epochs[k] + epochs[k + 1]) / 2);
+    const half = Math.round(T);
+    const expected = Math.round(T);
+    const coarse = T > 120 ? 4 : 2;
+    let best = -2;
+    let at = expected;
+    for (let d = expected - spread; d <= expected + spread; d += coarse) {
+      const v = matchAt(x, centre, half, d) - 0.03 * ((d - T) / T / STEP_SPREAD) ** 2;
+      if (v > best) {
+        best = v;
+        at = d;
+      }
+    }
+    let y1 = matchAt(x, centre, half, at);
+    let y0 = matchAt(x, centre, half, at - 1);
+    let y2 = matchAt(x, centre, half, at + 1);
+    for (let left = 8; left > 0 && (y0 > y1 || y2 > y1); left--)
+      if (y0 > y2) {
+        at--;
+        y2 = y1;
+        y1 = y0;
+        y0 = matchAt(x, centre, half, at - 1);
+      } else {
+        at++;
+        y0 = y1;
+        y1 = y2;
+        y2 = matchAt(x, centre, half, at + 1);
+      }
+    const curve = y0 - 2 * y1 + y2;
+    lag[k] = at + (curve < 0 ? Math.max(-0.5, Math.min(0.5, (0.5 * (y0 - y2)) / curve)) : 0);
+    weight[k] = Math.max(0.01, y1) ** 4;
+    if (Math.abs(lag[k] - T) > STEP_SPREAD * 1.3 * T) {
+      lag[k] = T;
+      weight[k] = 0.01;
+    }
+  }
+  // minimise sum pull (e - mark)^2 + sum weight (e[k+1] - e[k] - lag[k])^2
+  const diagonal = new Float64Array(m).fill(MARK_PULL);
+  const upper = new Float64Array(m);
+  const right = epochs.map(e => MARK_PULL * e);
+  for (let k = 0; k + 1 < m; k++) {
+    diagonal[k] += weight[k];
+    diagonal[k + 1] += weight[k];
+    upper[k] = -weight[k];
+    right[k] -= weight[k] * lag[k];
+    right[k + 1] += weight[k] * lag[k];
+  }
+  for (let k = 1; k < m; k++) {
+    const f = upper[k - 1] / diagonal[k - 1];
+    diagonal[k] -= f * upper[k - 1];
+    right[k] -= f * right[k - 1];
+  }
+  const out = new Float64Array(m);
+  out[m - 1] = right[m - 1] / diagonal[m - 1];
+  for (let k = m - 2; k >= 0; k--) out[k] = (right[k] - upper[k] * out[k + 1]) / diagonal[k];
+  return keepApart(out);
+}
+
+/** Normalised correlation of two stretches a lag apart about a centre. */
+function matchAt(x: Float32Array, centre: number, half: number, lag: number): number {
+  const stride = half > 120 ? 2 : 1;
+  const a = Math.max(0, centre - (lag >> 1) - half);
+  const z = Math.min(x.length - lag, centre - (lag >> 1) + half + 1);
+  let r = 0;
+  let p = 1e-9;
+  let q = 1e-9;
+  for (let i = a; i < z; i += stride) {
+    const u = x[i];
+    const v = x[i + lag];
+    r += u * v;
+    p += u * u;
+    q += v * v;
+  }
+  return r / Math.sqrt(p * q);
+}
