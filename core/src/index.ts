@@ -5,3 +5,7 @@ export * from './signal/statistics';
 export * from './files/wav';
 export * from './read';
 export * from './voice';
+export * from './music';
+export * from './song';
+export * from './plan';
+export * from './files/melody';

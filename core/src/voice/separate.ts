@@ -25,6 +25,27 @@ const halfBand = (() => {
   return taps.map(t => (t * 0.5) / sum);
 })();
 
+/** out = half-band low-pass of x - less over [a, b); unrolled, for it runs over every sample. */
+function lowPass(x: Float32Array, less: Float32Array, a: number, b: number, out: Float32Array): void {
+  const y = new Float32Array(b - a + 2 * PAD);
+  for (let i = 0; i < y.length; i++) y[i] = x[a - PAD + i] - less[a - PAD + i];
+  const [h0, h1, h2, h3, h4, h5, h6, h7, h8, h9, h10] = halfBand;
+  for (let t = a, z = PAD; t < b; t++, z++)
+    out[t] =
+      0.5 * y[z] +
+      h0 * (y[z - 1] + y[z + 1]) +
+      h1 * (y[z - 3] + y[z + 3]) +
+      h2 * (y[z - 5] + y[z + 5]) +
+      h3 * (y[z - 7] + y[z + 7]) +
+      h4 * (y[z - 9] + y[z + 9]) +
+      h5 * (y[z - 11] + y[z + 11]) +
+      h6 * (y[z - 13] + y[z + 13]) +
+      h7 * (y[z - 15] + y[z + 15]) +
+      h8 * (y[z - 17] + y[z + 17]) +
+      h9 * (y[z - 19] + y[z + 19]) +
+      h10 * (y[z - 21] + y[z + 21]);
+}
+
 /** As sincAt, for positions known to lie inside. */
 function tap(x: Float32Array, t: number): number {
   const i = t | 0;
@@ -51,14 +72,7 @@ export function separate(x: Float32Array, sampleRate: number, segments: PitchedS
     const b = Math.min(n - PAD, s.end + MARGIN);
     if (b <= a) continue;
     done = b;
-    for (let t = a; t < b; t++) {
-      let v = 0.5 * (x[t] - breath[t]);
-      for (let k = 0; k < HALF_BAND; k++) {
-        const d = 2 * k + 1;
-        v += halfBand[k] * (x[t - d] - breath[t - d] + x[t + d] - breath[t + d]);
-      }
-      pulses[t] = v;
-    }
+    lowPass(x, breath, a, b, pulses);
   }
   done = 0;
   for (const s of segments) {

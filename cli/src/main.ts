@@ -1,0 +1,66 @@
+import { Command, CommanderError, InvalidArgumentError, Option } from 'commander';
+import { fail, UserError } from './files';
+import { readCommand } from './read';
+import { renderCommand } from './render';
+import { tuneCommand } from './tune';
+
+/** A number option within bounds. */
+const within = (low: number, high: number) => (text: string) => {
+  const v = Number(text);
+  if (text.trim() === '' || !Number.isFinite(v) || v < low || v > high) throw new InvalidArgumentError(`must be a number from ${low} to ${high}.`);
+  return v;
+};
+const number = (flags: string, about: string, low: number, high: number) => new Option(flags, about).argParser(within(low, high));
+
+const program = new Command('essim').description('Reads, renders and tunes recorded voices.').showHelpAfterError(false);
+
+program
+  .command('read')
+  .description('what Essim hears in a take: pitch line, notes, unpitched sounds, key')
+  .argument('<IN.wav>')
+  .requiredOption('--json <OUT.json>', 'where to write the reading')
+  .addOption(new Option('--range <range>', 'where the voice lies').choices(['auto', 'low', 'mid', 'high']).default('auto'))
+  .option('--candidates', "add every frame's other plausible pitches")
+  .action(readCommand);
+
+program
+  .command('render')
+  .description('moves pitch, formants or length of a take')
+  .argument('<IN.wav>')
+  .requiredOption('-o, --output <OUT.wav>', 'where to write the result')
+  .addOption(number('--semitones <n>', 'pitch, formants kept', -24, 24).default(0))
+  .addOption(number('--formant <n>', 'formants alone, semitones', -12, 12).default(0))
+  .addOption(number('--stretch <factor>', 'length', 0.25, 4).default(1))
+  .action(renderCommand);
+
+program
+  .command('tune')
+  .description('puts the notes of a take on the steps of a key')
+  .argument('<IN.wav>')
+  .requiredOption('-o, --output <OUT.wav>', 'where to write the result')
+  .option('--key <key>', '"D major", "F# minor" or auto', 'auto')
+  .option('--scale <FILE.scl>', 'steps from a Scala tuning file')
+  .addOption(number('--aim <n>', 'how far centres move, %', 0, 100).default(100))
+  .addOption(number('--wander <n>', 'slow unsteadiness kept, %', 0, 100).default(100))
+  .addOption(number('--vibrato <n>', 'vibrato kept, %', 0, 200).default(100))
+  .addOption(number('--glide <ms>', 'length of the way in; as sung when absent', 0, 1000))
+  .addOption(number('--scoop <n>', 'rise into the note kept, %', 0, 100).default(100))
+  .addOption(number('--fall <n>', 'drop out of the note kept, %', 0, 100).default(100))
+  .option('--whole-take', 'tune the line without notes')
+  .addOption(number('--settle <ms>', 'settle time of whole-take tuning', 0, 1000).default(50))
+  .option('--melody <GUIDE.mid>', 'the notes to sing')
+  .option('--json <R.json>', 'where to write what was done to each note')
+  .action(tuneCommand);
+
+// every failure is one plain line
+program.commands.concat(program).forEach(c => c.exitOverride().configureOutput({ outputError: () => {} }));
+try {
+  await program.parseAsync();
+} catch (error) {
+  if (error instanceof CommanderError) {
+    if (error.exitCode === 0) process.exit(0);
+    fail(error.message.replace(/^error: /, ''));
+  }
+  if (error instanceof UserError) fail(error.message);
+  fail(error instanceof Error ? error.message : String(error));
+}

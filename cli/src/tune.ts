@@ -1,0 +1,138 @@
+import {
+  analyseVoice,
+  AS_SUNG,
+  keyName,
+  moveNotes,
+  nearestStep,
+  parseKey,
+  planWholeTake,
+  planWishes,
+  readMelody,
+  readScala,
+  renderAll,
+  scaleOfKey,
+  semitones,
+  type GuideNote,
+  type Key,
+  type Movements,
+  type Reading,
+  type Scale,
+  type Wish,
+} from '@essim/core';
+import { bytesOf, inputFile, readingOf, UserError, writeLike, writeOutput } from './files';
+
+export interface TuneOptions {
+  output: string;
+  key: string;
+  scale?: string;
+  aim: number;
+  wander: number;
+  vibrato: number;
+  glide?: number;
+  scoop: number;
+  fall: number;
+  wholeTake?: boolean;
+  settle: number;
+  melody?: string;
+  json?: string;
+}
+
+/** Under this confidence an estimated key is not trusted. */
+const TRUSTED = 0.4;
+
+export function tuneCommand(path: string, options: TuneOptions): void {
+  const input = inputFile(path);
+  const chosen = options.key === 'auto' ? null : keyOption(options.key);
+  const scaleText = options.scale === undefined ? null : new TextDecoder().decode(bytesOf(options.scale));
+  if (scaleText !== null) scaleFile(options.scale!, scaleText, null); // a bad file is told before the work
+  const melody = options.melody === undefined ? null : melodyFile(options.melody);
+
+  const reading = readingOf(input);
+  const scale = chooseScale(reading, chosen, options, scaleText);
+  const movements = moveNotes(reading);
+  const targets = movements.notes.map((n, i) => (melody ? guided(melody, reading.notes[i]) : nearestStep(scale, n.centre)));
+  const { voice, line } = options.wholeTake
+    ? planWholeTake(movements, { settleMs: options.settle, aim: options.aim / 100, vibrato: options.vibrato / 100, scale })
+    : planWishes(movements, wishes(movements, targets, options));
+  writeLike(input, options.output, renderAll(analyseVoice(input.channels, input.sampleRate, reading.f0, reading.hop), voice));
+  if (options.json) writeOutput(options.json, JSON.stringify({ notes: report(movements, targets, line) }));
+}
+
+function keyOption(text: string): Key {
+  try {
+    return parseKey(text);
+  } catch (error) {
+    throw new UserError(`--key: ${(error as Error).message}`);
+  }
+}
+
+function scaleFile(path: string, text: string, key: Key | null): Scale {
+  try {
+    return readScala(text, key);
+  } catch (error) {
+    throw new UserError(`${path}: ${(error as Error).message}`);
+  }
+}
+
+function melodyFile(path: string): GuideNote[] {
+  try {
+    return readMelody(bytesOf(path));
+  } catch (error) {
+    if (error instanceof UserError) throw error;
+    throw new UserError(`${path}: ${(error as Error).message}`);
+  }
+}
+
+function chooseScale(reading: Reading, chosen: Key | null, options: TuneOptions, scaleText: string | null): Scale {
+  const estimate = reading.keys[0];
+  const key = chosen ?? (estimate.confidence >= TRUSTED ? estimate : null);
+  if (scaleText !== null) return scaleFile(options.scale!, scaleText, key);
+  if (key) return scaleOfKey(key);
+  if (!options.melody) process.stderr.write(`essim: warning: the key is not clear (${keyName(estimate)} at ${Math.round(estimate.confidence * 100)} %); semitones are used instead\n`);
+  return semitones();
+}
+
+/** The guide's note that sounds longest during a sung one; null where there is none: such notes stay. */
+function guided(melody: GuideNote[], note: { start: number; end: number }): number | null {
+  let best: number | null = null;
+  let longest = 0;
+  for (const g of melody) {
+    const overlap = Math.min(g.end, note.end) - Math.max(g.start, note.start);
+    if (overlap > longest) [longest, best] = [overlap, g.midi * 100];
+  }
+  return best;
+}
+
+function wishes(m: Movements, targets: (number | null)[], o: TuneOptions): Wish[] {
+  return m.notes.map((_, i) => ({
+    ...AS_SUNG,
+    rail: targets[i],
+    aim: targets[i] === null ? 0 : o.aim / 100,
+    wander: o.wander / 100,
+    vibrato: o.vibrato / 100,
+    scoop: o.scoop / 100,
+    fall: o.fall / 100,
+    glide: o.glide ?? null,
+  }));
+}
+
+/** What was asked of each note and what came of it, MIDI numbers. */
+function report(m: Movements, targets: (number | null)[], line: Float64Array) {
+  return m.notes.map((n, i) => {
+    let moved = 0;
+    let count = 0;
+    for (let k = n.bodyStart; k < n.bodyEnd; k++)
+      if (m.voiced[k]) {
+        moved += line[k] - m.sung[k];
+        count++;
+      }
+    const round = (cents: number) => Math.round(cents * 100) / 10000;
+    return {
+      start: m.reading.notes[i].start,
+      end: m.reading.notes[i].end,
+      sung: round(n.centre),
+      target: targets[i] === null ? null : round(targets[i]),
+      result: round(n.centre + (count ? moved / count : 0)),
+    };
+  });
+}

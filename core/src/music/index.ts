@@ -1,0 +1,2 @@
+export * from './pitch';
+export * from './tuning';

@@ -1,0 +1,58 @@
+/**
+ * Solves symmetric positive definite systems of small bandwidth by LDL^T in place.
+ * Row i stands at i * (bandwidth + 1); element d of it is a(i, i - d).
+ */
+export class BandedSystem {
+  readonly width: number;
+  readonly a: Float64Array;
+
+  constructor(
+    readonly n: number,
+    readonly bandwidth: number,
+  ) {
+    this.width = bandwidth + 1;
+    this.a = new Float64Array(n * this.width);
+  }
+
+  /** Adds to a(i, j), j at most i and at least i - bandwidth. */
+  add(i: number, j: number, value: number): void {
+    this.a[i * this.width + i - j] += value;
+  }
+
+  factor(): void {
+    const { a, n, bandwidth: b, width: W } = this;
+    for (let i = 0; i < n; i++) {
+      const r = i * W;
+      const reach = Math.min(b, i);
+      for (let d = reach; d >= 1; d--) {
+        const j = i - d;
+        let s = a[r + d];
+        for (let e = d + 1; e <= reach; e++) {
+          const k = i - e;
+          if (j - k <= b) s -= a[r + e] * a[j * W + j - k] * a[k * W];
+        }
+        a[r + d] = s / a[j * W];
+      }
+      let t = a[r];
+      for (let d = 1; d <= reach; d++) t -= a[r + d] * a[r + d] * a[(i - d) * W];
+      a[r] = t;
+    }
+  }
+
+  /** Solves for x in place, after factor(). */
+  solve(x: Float64Array): Float64Array {
+    const { a, n, bandwidth: b, width: W } = this;
+    for (let i = 0; i < n; i++) {
+      let s = x[i];
+      for (let d = 1; d <= Math.min(b, i); d++) s -= a[i * W + d] * x[i - d];
+      x[i] = s;
+    }
+    for (let i = 0; i < n; i++) x[i] /= a[i * W];
+    for (let i = n - 1; i >= 0; i--) {
+      let s = x[i];
+      for (let d = 1; d <= b && i + d < n; d++) s -= a[(i + d) * W + d] * x[i + d];
+      x[i] = s;
+    }
+    return x;
+  }
+}

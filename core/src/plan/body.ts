@@ -1,0 +1,261 @@
+import { smoothStep } from '../units';
+import { BandedSystem } from './banded';
+
+/** Everything here counts in frames of 5 ms and in cents. */
+export const FRAME = 0.005;
+
+const SLOW_STIFFNESS = 300000; // about 1.4 Hz
+const VIBRATO_STIFFNESS = 600; // loose, so that an irregular vibrato is followed
+const VIBRATO_RIDGE = 0.003;
+const SHAPE_RIDGE = 0.01;
+/** Price of a scoop or fall in squared cents, and how many times it costs from above or upwards. */
+const SHAPE_PRICE = 900;
+const WRONG_WAY = 5;
+const RATE = { low: 3.8, high: 8.6, step: 1.09 };
+const LEAST_DEPTH = 12;
+const LEAST_CYCLES = 2;
+const LEAST_GAIN = 2;
+const LEAST_EXPLAINED = 0.35;
+const OUTLIER_CENTS = 25;
+const LONGEST_WAY = 0.22;
+
+/** A sung vibrato: depth x smooth((t - delay) / build) at a rate. Seconds, Hz, cents to either side. */
+export interface VibratoShape {
+  rate: number;
+  depth: number;
+  delay: number;
+  build: number;
+  phase: number;
+}
+
+/** A way in or out as found: a family shape times its depth (negative: from below, or downwards). */
+export interface WayShape {
+  /** 1 at the note's edge, falling to 0. */
+  shape: Float64Array;
+  depth: number;
+}
+
+export interface Body {
+  slow: Float64Array;
+  vibrato: Float64Array;
+  vibratoShape: VibratoShape | null;
+  wayIn: WayShape | null;
+  wayOut: WayShape | null;
+  /** Final weight of each frame. */
+  weights: Float64Array;
+}
+
+type Smoother = (y: Float64Array) => { slow: Float64Array; vibrato: Float64Array };
+
+/**
+ * Splits a line into a slow part (second differences penalised) and a resonator's part at one rate, jointly, by least squares.
+ * @param w weight a frame, 0 where nothing was sung
+ * @param rate Hz; 0 for no vibrato
+ */
+export function jointSmoother(w: Float64Array, rate: number, slowStiffness = SLOW_STIFFNESS): Smoother {
+  const n = w.length;
+  const curve = [1, -2, 1];
+  if (!rate) {
+    const system = new BandedSystem(n, Math.min(2, n - 1));
+    for (let i = 0; i < n; i++) system.add(i, i, w[i] + (n < 3 ? 1e-6 : 1e-9));
+    for (let k = 0; k + 2 < n; k++) for (let i = 0; i < 3; i++) for (let j = 0; j <= i; j++) system.add(k + i, k + j, slowStiffness * curve[i] * curve[j]);
+    system.factor();
+    return y => ({ slow: system.solve(y.map((v, i) => w[i] * v)), vibrato: new Float64Array(n) });
+  }
+  const swing = [1, -2 * Math.cos(2 * Math.PI * rate * FRAME), 1];
+  const system = new BandedSystem(2 * n, 4);
+  for (let i = 0; i < n; i++) {
+    system.add(2 * i, 2 * i, w[i] + 1e-9);
+    system.add(2 * i + 1, 2 * i + 1, w[i] + VIBRATO_RIDGE);
+    system.add(2 * i + 1, 2 * i, w[i]);
+  }
+  for (let k = 0; k + 2 < n; k++)
+    for (let i = 0; i < 3; i++)
+      for (let j = 0; j <= i; j++) {
+        system.add(2 * (k + i), 2 * (k + j), slowStiffness * curve[i] * curve[j]);
+        system.add(2 * (k + i) + 1, 2 * (k + j) + 1, VIBRATO_STIFFNESS * swing[i] * swing[j]);
+      }
+  system.factor();
+  return y => {
+    const x = new Float64Array(2 * n);
+    for (let i = 0; i < n; i++) x[2 * i] = x[2 * i + 1] = w[i] * y[i];
+    system.solve(x);
+    return { slow: Float64Array.from({ length: n }, (_, i) => x[2 * i]), vibrato: Float64Array.from({ length: n }, (_, i) => x[2 * i + 1]) };
+  };
+}
+
+/** Families a way in may belong to: exponential, quadratic, cosine. Depth 1 at u = 0 s. */
+const WAYS: ((u: number) => number)[] = [
+  ...[0.025, 0.045, 0.07].map(t => (u: number) => Math.exp(-u / t)),
+  ...[0.07, 0.11, 0.16].map(t => (u: number) => (u < t ? (1 - u / t) ** 2 : 0)),
+  ...[0.09, 0.15, 0.21].map(t => (u: number) => (u < t ? 0.5 + 0.5 * Math.cos((Math.PI * u) / t) : 0)),
+];
+
+function wayShapes(n: number, side: 'in' | 'out', length: number): Float64Array[] {
+  return WAYS.map(g =>
+    Float64Array.from({ length: n }, (_, i) => {
+      const u = (side === 'in' ? i : n - 1 - i) * FRAME;
+      return u < length ? g(u) : 0;
+    }),
+  );
+}
+
+function dot(a: Float64Array, b: Float64Array): number {
+  let s = 0;
+  for (let i = 0; i < a.length; i++) s += a[i] * b[i];
+  return s;
+}
+
+interface Fit {
+  cost: number;
+  slow: Float64Array;
+  vibrato: Float64Array;
+  wayIn: WayShape | null;
+  wayOut: WayShape | null;
+}
+
+/** Best joint fit for one rate, with at most one way in and one way out chosen from the families as extra columns. */
+function fitAt(y: Float64Array, w: Float64Array, rate: number, ins: Float64Array[], outs: Float64Array[]): Fit {
+  const smoother = jointSmoother(w, rate);
+  const plain = smoother(y);
+  const rest = y.map((v, i) => w[i] * (v - plain.slow[i] - plain.vibrato[i]));
+  const cost = dot(rest, y);
+  const prepare = (shape: Float64Array) => {
+    const own = smoother(shape);
+    const weighted = shape.map((v, i) => w[i] * (v - own.slow[i] - own.vibrato[i]));
+    return { shape, weighted, mass: dot(weighted, shape) + SHAPE_RIDGE, pull: dot(shape, rest) };
+  };
+  const I = ins.map(prepare).filter(a => a.mass > 0.3 + SHAPE_RIDGE);
+  const O = outs.map(prepare).filter(a => a.mass > 0.3 + SHAPE_RIDGE);
+  const price = (depth: number) => SHAPE_PRICE * (depth > 0 ? WRONG_WAY : 1);
+  let gain = 0;
+  let wayIn: WayShape | null = null;
+  let wayOut: WayShape | null = null;
+  const consider = (g: number, a: WayShape | null, o: WayShape | null) => {
+    if (g <= gain) return;
+    gain = g;
+    wayIn = a;
+    wayOut = o;
+  };
+  for (const a of I) consider((a.pull * a.pull) / a.mass - price(a.pull), { shape: a.shape, depth: a.pull / a.mass }, null);
+  for (const o of O) consider((o.pull * o.pull) / o.mass - price(o.pull), null, { shape: o.shape, depth: o.pull / o.mass });
+  for (const a of I)
+    for (const o of O) {
+      const c = dot(a.weighted, o.shape);
+      const D = a.mass * o.mass - c * c;
+      if (D < 1e-3 * a.mass * o.mass) continue;
+      const x = (a.pull * o.mass - o.pull * c) / D;
+      const z = (o.pull * a.mass - a.pull * c) / D;
+      consider(x * a.pull + z * o.pull - price(x) - price(z), { shape: a.shape, depth: x }, { shape: o.shape, depth: z });
+    }
+  if (!wayIn && !wayOut) return { cost, ...plain, wayIn, wayOut };
+  const without = y.map((v, i) => v - wayAt(wayIn, i) - wayAt(wayOut, i));
+  return { cost: cost - gain, ...smoother(without), wayIn, wayOut };
+}
+
+const wayAt = (way: WayShape | null, i: number) => (way ? way.depth * way.shape[i] : 0);
+
+/** Delay, build, phase, depth and refined rate of the movement left over, by a search over envelopes. */
+function findVibratoShape(e: Float64Array, w: Float64Array, rate: number): (VibratoShape & { cost: number; total: number }) | null {
+  const n = e.length;
+  const length = n * FRAME;
+  const builds = [0.06, 0.15, 0.25, 0.4, 0.6];
+  let best: (VibratoShape & { cost: number; total: number }) | null = null;
+  const probe = (f: number, delay: number, build: number) => {
+    const om = 2 * Math.PI * f * FRAME;
+    let cc = 1e-9;
+    let ss = 1e-9;
+    let cs = 0;
+    let yc = 0;
+    let ys = 0;
+    let total = 0;
+    for (let i = 0; i < n; i++) {
+      const q = e[i];
+      total += w[i] * q * q;
+      const g = smoothStep((i * FRAME - delay) / build);
+      if (!g) continue;
+      const c = g * Math.cos(om * i);
+      const s = g * Math.sin(om * i);
+      cc += w[i] * c * c;
+      ss += w[i] * s * s;
+      cs += w[i] * c * s;
+      yc += w[i] * q * c;
+      ys += w[i] * q * s;
+    }
+    const D = cc * ss - cs * cs;
+    if (D < 1e-6) return;
+    const A = (yc * ss - ys * cs) / D;
+    const B = (ys * cc - yc * cs) / D;
+    const cost = total - A * yc - B * ys;
+    if (!best || cost < best.cost) best = { cost, total, rate: f, delay, build, depth: Math.hypot(A, B), phase: Math.atan2(A, B) };
+  };
+  const last = Math.min(length * 0.75, length - 0.25);
+  for (const build of builds) for (let d = -0.1; d < last; d += 0.03) probe(rate, d, build);
+  if (!best) return null;
+  const found = () => best as unknown as VibratoShape;
+  for (let step = 0.25; step > 0.01; step /= 2) for (const f of [found().rate - step, found().rate + step]) probe(f, found().delay, found().build);
+  const fine = found().rate;
+  for (const build of builds) for (let d = -0.1; d < last; d += 0.02) probe(fine, d, build);
+  return best;
+}
+
+/**
+ * The body of one note: slow movement, vibrato, way in and way out, by penalised least squares with one robust re-weighting.
+ * @param y cents per frame @param weights 0..1 per frame
+ * @param freeIn whether the note may have a way in (false at a join) @param freeOut likewise out
+ * Cost: O(n) per rate tried.
+ */
+export function fitBody(y: Float64Array, weights: Float64Array, freeIn: boolean, freeOut: boolean): Body {
+  const n = y.length;
+  const w = Float64Array.from(weights);
+  const seen = w.reduce((c, v) => c + (v > 0.05 ? 1 : 0), 0);
+  if (seen < 6) {
+    const sung = y.filter((_, i) => w[i] > 0);
+    const sorted = (sung.length ? sung : y).slice().sort();
+    return { slow: new Float64Array(n).fill(sorted[sorted.length >> 1] ?? 0), vibrato: new Float64Array(n), vibratoShape: null, wayIn: null, wayOut: null, weights: w };
+  }
+  const length = n * FRAME;
+  const way = Math.min(LONGEST_WAY, length / 2);
+  const ins = freeIn ? wayShapes(n, 'in', way) : [];
+  const outs = freeOut ? wayShapes(n, 'out', way) : [];
+  let fit!: Fit;
+  let vibratoShape: VibratoShape | null = null;
+  for (let pass = 0; pass < 2; pass++) {
+    const none = fitAt(y, w, 0, ins, outs);
+    fit = none;
+    vibratoShape = null;
+    if (seen * FRAME > LEAST_CYCLES / 6.5) {
+      let best: Fit | null = null;
+      let rate = 0;
+      for (let f = RATE.low; f <= RATE.high; f *= RATE.step) {
+        const q = fitAt(y, w, f, ins, outs);
+        if (best && q.cost >= best.cost) continue;
+        best = q;
+        rate = f;
+      }
+      const b = best!;
+      const ratio = none.cost / (b.cost + seen * 2);
+      const shape = findVibratoShape(
+        y.map((v, i) => (w[i] > 0 ? v - b.slow[i] - wayAt(b.wayIn, i) - wayAt(b.wayOut, i) : 0)),
+        w,
+        rate,
+      );
+      if (shape && isVibrato(shape, ratio, length)) {
+        vibratoShape = { rate: shape.rate, depth: shape.depth, delay: Math.max(0, shape.delay), build: shape.build, phase: shape.phase };
+        fit = fitAt(y, w, shape.rate, ins, outs);
+      }
+    }
+    if (pass) break;
+    for (let i = 0; i < n; i++) {
+      const off = (y[i] - fit.slow[i] - fit.vibrato[i] - wayAt(fit.wayIn, i) - wayAt(fit.wayOut, i)) / OUTLIER_CENTS;
+      w[i] = weights[i] / (1 + off * off);
+    }
+  }
+  return { slow: fit.slow, vibrato: fit.vibrato, vibratoShape, wayIn: fit.wayIn, wayOut: fit.wayOut, weights: w };
+}
+
+function isVibrato(s: VibratoShape & { cost: number; total: number }, ratio: number, length: number): boolean {
+  const cycles = (length - Math.max(0, s.delay)) * s.rate;
+  const explained = 1 - s.cost / (s.total + 1e-9);
+  return s.depth >= LEAST_DEPTH && cycles >= LEAST_CYCLES && ratio > LEAST_GAIN && explained > LEAST_EXPLAINED && s.rate > 3.4 && s.rate < 9.2;
+}

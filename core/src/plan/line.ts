@@ -1,0 +1,175 @@
+import { smoothStep } from '../units';
+import type { NoteMovement } from './movement';
+
+/** What a note's faders ask for, as shares: 1 keeps what was sung. */
+export interface Wish {
+  /** Where the centre should go, cents; null leaves it. */
+  rail: number | null;
+  /** How far it goes there, 0..1. */
+  aim: number;
+  wander: number;
+  /** 0..2 */
+  vibrato: number;
+  scoop: number;
+  fall: number;
+  /** Full length of the transition into the note, ms; null as sung. */
+  glide: number | null;
+  /** Time constant with which the correction is approached, ms; 0 at once. */
+  settle: number;
+}
+
+export const AS_SUNG: Wish = { rail: null, aim: 0, wander: 1, vibrato: 1, scoop: 1, fall: 1, glide: null, settle: 0 };
+
+const FREE_STEP = 3;
+
+/** Correction of one note at frame k when it stands alone. */
+function correction(o: NoteMovement, s: Wish, k: number): number {
+  return centreShift(o, s) + (s.wander - 1) * o.wanderAt(k) + (s.vibrato - 1) * o.vibratoAt(k) + (s.scoop - 1) * o.scoopAt(k) + (s.fall - 1) * o.fallAt(k);
+}
+
+const centreShift = (o: NoteMovement, s: Wish) => (s.rail === null ? 0 : s.aim * (s.rail - o.centre));
+
+/**
+ * The edited pitch line. Neutral wishes give the sung line back exactly.
+ * @param sung cents per frame @param weights 0 where nothing is sung
+ * @param notes the split, in order @param wishes one a note
+ * @returns cents per frame
+ */
+export function editedLine(sung: Float64Array, weights: Float64Array, notes: NoteMovement[], wishes: Wish[]): Float64Array {
+  const out = Float64Array.from(sung);
+  const free = new Uint8Array(sung.length);
+  notes.forEach((o, i) => {
+    for (let k = o.start; k < o.end; k++) out[k] = sung[k] + correction(o, wishes[i], k);
+  });
+  for (let i = 1; i < notes.length; i++) if (notes[i].joinedIn && notes[i].transitionIn) joinCorrections(out, sung, weights, notes[i - 1], notes[i], wishes[i - 1], wishes[i], free);
+  if (wishes.some(w => w.settle > 0)) settleSlowly(out, sung, notes, wishes);
+  else limitSteps(out, sung, weights, notes, wishes, free);
+  return out;
+}
+
+/** Inside a transition the two notes' corrections blend by the voice's own progress; another glide length re-times it. */
+function joinCorrections(out: Float64Array, sung: Float64Array, weights: Float64Array, a: NoteMovement, b: NoteMovement, wa: Wish, wb: Wish, free: Uint8Array): void {
+  const { from, to } = b.transitionIn!;
+  const progress = voiceProgress(sung, weights, from, to, a, b);
+  const natural = (to - from) * 5;
+  // the border is where the voice moves, not where the note was drawn
+  for (let k = b.start; k < from; k++) out[k] = sung[k] + correction(a, wa, k);
+  for (let k = to; k < b.start; k++) out[k] = sung[k] + correction(b, wb, k);
+  if (wb.glide === null || Math.abs(wb.glide - natural) < 2.5) {
+    for (let k = from; k < to; k++) {
+      const t = progress[k - from];
+      out[k] = sung[k] + (1 - t) * correction(a, wa, k) + t * correction(b, wb, k);
+    }
+    return;
+  }
+  let half = 0;
+  while (half < progress.length - 1 && progress[half] < 0.5) half++;
+  const middle = from + half;
+  const earliest = a.transitionIn ? (a.transitionIn.to + from) / 2 : (a.start + from) / 2;
+  const latest = b.transitionOut ? (b.transitionOut.from + to) / 2 : (b.end + to) / 2;
+  const scale = Math.min(wb.glide / natural, (middle - earliest) / Math.max(1, middle - from), (latest - middle) / Math.max(1, to - middle));
+  const n0 = Math.round(middle - (middle - from) * scale);
+  const n1 = Math.round(middle + (to - middle) * scale);
+  const w0 = Math.min(n0, from - 6);
+  const w1 = Math.max(n1, to + 6);
+  /** What the glide does beyond the two notes' own blend. */
+  const detailAt = (k: number) => {
+    if (k < from - 6 || k >= to + 6 || k < a.start || k >= b.end) return 0;
+    const t = k < from ? 0 : k >= to ? 1 : progress[k - from];
+    return sung[k] - (1 - t) * a.ownAt(k) - t * b.ownAt(k);
+  };
+  const detail = (x: number) => {
+    const k = Math.floor(x);
+    return (1 - (x - k)) * detailAt(k) + (x - k) * detailAt(k + 1);
+  };
+  const progressAt = (x: number) => {
+    const j = x - from;
+    if (j <= 0) return 0;
+    if (j >= to - from) return 1;
+    const k = Math.floor(j);
+    const next = k + 1 < progress.length ? progress[k + 1] : 1;
+    return progress[k] + (j - k) * (next - progress[k]);
+  };
+  free.fill(1, Math.max(0, w0 - 1), Math.min(free.length, w1 + 1));
+  const step = wb.glide < 1;
+  for (let k = Math.max(a.start, w0); k < Math.min(b.end, w1); k++) {
+    let x: number;
+    let t: number;
+    if (k < n0) [x, t] = [from - (n0 - k), 0];
+    else if (k >= n1) [x, t] = [to + (k - n1), 1];
+    else {
+      x = n1 > n0 ? from + ((k - n0) * (to - from)) / (n1 - n0) : to;
+      t = step ? (k >= middle ? 1 : 0) : progressAt(x);
+    }
+    const ea = a.ownAt(k) + correction(a, wa, k);
+    const eb = b.ownAt(k) + correction(b, wb, k);
+    out[k] = (1 - t) * ea + t * eb + (step ? 0 : detail(x));
+  }
+}
+
+/** How far the voice has come from a to b, 0..1, never going back; a plain S where the two are near each other. */
+function voiceProgress(sung: Float64Array, weights: Float64Array, from: number, to: number, a: NoteMovement, b: NoteMovement): Float64Array {
+  const n = to - from;
+  const middle = (from + to) >> 1;
+  const mix = smoothStep((Math.abs(b.ownAt(middle) - a.ownAt(middle)) - 30) / 50);
+  let top = 0;
+  return Float64Array.from({ length: n }, (_, j) => {
+    const k = from + j;
+    const S = smoothStep((j + 1) / (n + 1));
+    const ya = a.ownAt(k);
+    const yb = b.ownAt(k);
+    const t = Math.abs(yb - ya) > 1 && weights[k] > 0 ? Math.max(0, Math.min(1, (sung[k] - ya) / (yb - ya))) : S;
+    top = Math.max(top, t);
+    return mix * top + (1 - mix) * S;
+  });
+}
+
+/** No step of the correction beyond 3 cents and the voice's own movement: the mean of a forward and a backward limiter. */
+function limitSteps(out: Float64Array, sung: Float64Array, weights: Float64Array, notes: NoteMovement[], wishes: Wish[], free: Uint8Array): void {
+  for (let i = 0; i < notes.length; i++) {
+    if (notes[i].joinedIn) continue;
+    let e = i;
+    while (e + 1 < notes.length && notes[e + 1].joinedIn) e++;
+    const start = notes[i].start;
+    const n = notes[e].end - start;
+    const wanted = new Float64Array(n);
+    const bound = new Float64Array(n);
+    let q = i;
+    for (let j = 0; j < n; j++) {
+      const k = start + j;
+      while (q < e && k >= (notes[q + 1].transitionIn?.from ?? notes[q + 1].start)) q++;
+      const o = notes[q];
+      let factor = 1;
+      if (q > i && o.transitionIn && k <= o.transitionIn.to) {
+        const before = notes[q - 1];
+        factor = Math.max(1, Math.abs(centreShift(o, wishes[q]) - centreShift(before, wishes[q - 1])) / Math.max(30, Math.abs(o.centre - before.centre)));
+      }
+      wanted[j] = out[k] - sung[k];
+      bound[j] = !j || free[k] || !(weights[k] > 0) || !(weights[k - 1] > 0) ? Infinity : FREE_STEP + factor * Math.abs(sung[k] - sung[k - 1]);
+    }
+    const forward = new Float64Array(n);
+    const backward = new Float64Array(n);
+    for (let j = 0; j < n; j++) forward[j] = bound[j] < Infinity ? Math.max(forward[j - 1] - bound[j], Math.min(forward[j - 1] + bound[j], wanted[j])) : wanted[j];
+    for (let j = n - 1; j >= 0; j--)
+      backward[j] = j < n - 1 && bound[j + 1] < Infinity ? Math.max(backward[j + 1] - bound[j + 1], Math.min(backward[j + 1] + bound[j + 1], wanted[j])) : wanted[j];
+    for (let j = 0; j < n; j++) {
+      const v = (forward[j] + backward[j]) / 2;
+      if (Math.abs(v - wanted[j]) > 1e-9) out[start + j] = sung[start + j] + v;
+    }
+  }
+}
+
+/** Settle time: the correction is approached, not jumped to; it starts at once after a rest. */
+function settleSlowly(out: Float64Array, sung: Float64Array, notes: NoteMovement[], wishes: Wish[]): void {
+  let held = NaN;
+  notes.forEach((o, i) => {
+    const settle = wishes[i].settle;
+    const pace = settle > 0 ? 1 - Math.exp(-5 / settle) : 1;
+    if (!o.joinedIn) held = NaN;
+    for (let k = Math.min(o.transitionIn?.from ?? o.start, o.end); k < (o.transitionOut?.from ?? o.end); k++) {
+      const wanted = out[k] - sung[k];
+      held = Number.isNaN(held) ? wanted : held + pace * (wanted - held);
+      out[k] = sung[k] + held;
+    }
+  });
+}

@@ -1,0 +1,26 @@
+import { nearestStep, type Scale } from '../music';
+import { noteKey, type NoteEdit } from '../song/document';
+import type { Movements } from './plan';
+
+/** A note as commands and the field know it. */
+export interface NoteFacts {
+  key: string;
+  start: number;
+  end: number;
+  /** Its centre as sung, MIDI. */
+  sung: number;
+}
+
+/** Facts of every note of a take, centres from the movement split. */
+export const noteFacts = (m: Movements): NoteFacts[] => m.reading.notes.map((n, i) => ({ key: noteKey(n), start: n.start, end: n.end, sung: m.notes[i].centre / 100 }));
+
+/** Edits that put notes on the nearest allowed step. Pinned notes are left alone. */
+export function settle(notes: readonly NoteFacts[], edits: Readonly<Record<string, NoteEdit>>, scale: Scale): Record<string, NoteEdit> {
+  const out: Record<string, NoteEdit> = {};
+  for (const n of notes) {
+    const old = edits[n.key];
+    if (old?.pinned) continue;
+    out[n.key] = { ...old, start: n.start, end: n.end, target: nearestStep(scale, (old?.target ?? n.sung) * 100) / 100 };
+  }
+  return out;
+}

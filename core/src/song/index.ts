@@ -1,0 +1,6 @@
+export * from './document';
+export * from './commands';
+export * from './history';
+export * from './timemap';
+export * from './phrases';
+export * from './selection';
