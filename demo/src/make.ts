@@ -1,29 +1,46 @@
-import { mkdirSync, existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { writeWav } from '@essim/core';
-import { backing } from './song/backing';
-import { BPM, CHORDS, DURATION, VOCALS } from './song/ferry-lamp';
-import { singVocal } from './song/sing';
+import type { Truth } from './singer/perform';
 import { SAMPLE_RATE } from './singer/tract';
+import { backing } from './song/backing';
+import { BPM, CHORDS, TRACKS, VOCALS } from './song/ferry-lamp';
+import { singVocal } from './song/sing';
 
 /**
- * Makes the demo song's files in a folder: one WAV a track, the truth of each vocal, song.json.
- * Usage: tsx demo/src/make.ts FOLDER STAMP [LIMIT]; does nothing when the folder already carries the stamp.
- * LIMIT names only these tracks (commas), so that two processes can share the work.
+ * Makes the demo song's files in a folder: one WAV a track and the truth of each vocal; then song.json, which the app opens.
+ * Usage: tsx demo/src/make.ts FOLDER NAMES   (commas; "backing" and the vocals' names), so that two processes can share the work
+ *        tsx demo/src/make.ts FOLDER         song.json from what is there
  */
-const [folder, stamp, only] = process.argv.slice(2);
-const stampFile = join(folder, `stamp-${only ?? 'all'}`);
-if (existsSync(stampFile) && readFileSync(stampFile, 'utf8') === stamp) process.exit(0);
+const [folder, names] = process.argv.slice(2);
 mkdirSync(folder, { recursive: true });
-const wanted = only?.split(',');
-for (const { name } of VOCALS) {
-  if (wanted && !wanted.includes(name)) continue;
+if (names) names.split(',').forEach(make);
+else describe();
+
+function make(name: string): void {
+  if (name === 'backing') return save(name, writeWav({ sampleRate: SAMPLE_RATE, channels: backing() }, { format: 'int16', dither: true }));
   const { samples, truth } = singVocal(name);
-  writeFileSync(join(folder, `${name}.wav`), writeWav({ sampleRate: SAMPLE_RATE, channels: [samples] }, { format: 'int24' }));
+  save(name, writeWav({ sampleRate: SAMPLE_RATE, channels: [samples] }, { format: 'int24' }));
   writeFileSync(join(folder, `${name}.truth.json`), JSON.stringify(truth));
 }
-if (!wanted || wanted.includes('backing')) {
-  writeFileSync(join(folder, 'backing.wav'), writeWav({ sampleRate: SAMPLE_RATE, channels: backing() }, { format: 'int16', dither: true }));
-  writeFileSync(join(folder, 'song.json'), JSON.stringify({ name: 'Ferry Lamp', bpm: BPM, chords: CHORDS, duration: DURATION }));
+
+function save(name: string, bytes: Uint8Array): void {
+  writeFileSync(join(folder, `${name}.wav`), bytes);
 }
-writeFileSync(stampFile, stamp);
+
+/** The words of a vocal from its truth. */
+function wordsOf(name: string) {
+  const path = join(folder, `${name}.truth.json`);
+  if (!existsSync(path)) return [];
+  const truth = JSON.parse(readFileSync(path, 'utf8')) as Truth;
+  return truth.words.map(w => ({ text: w.word, start: w.start, end: w.end }));
+}
+
+function describe(): void {
+  const known = new Set([...VOCALS.map(v => v.name), 'backing']);
+  const tracks = TRACKS.map(t => ({
+    ...t,
+    takes: t.takes.filter(k => known.has(k.file)).map(k => ({ name: k.name, file: `${k.file}.wav`, words: wordsOf(k.file) })),
+  }));
+  writeFileSync(join(folder, 'song.json'), JSON.stringify({ name: 'Ferry Lamp', bpm: BPM, chords: CHORDS, tracks }));
+}

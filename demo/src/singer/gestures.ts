@@ -81,7 +81,7 @@ export function articulate(syllables: TimedSyllable[], phones: Phone[], random: 
     const formants = isVowel(p.name) ? (q as Vowel).formants : consonantFormants(p.name, vowelsBeside(phones, i));
     const base = { start: p.start, end: p.end, phone: p.name, formants, transition: 0.04, place: 'none' as FrictionPlace, muffled: 0 };
     if (q.type === 'vowel') segments.push({ ...base, kind: 'vowel', glideTo: q.glideTo, voicingDb: 0 });
-    else if (q.type === 'liquid' || q.type === 'nasal') segments.push({ ...base, kind: q.type, voicingDb: q.voicingDb, murmur: q.murmur, transition: q.transitionMs / 1000 });
+    else if (q.type !== 'stop' && q.type !== 'fricative' && q.type !== 'aspirate') segments.push({ ...base, kind: q.type, voicingDb: q.voicingDb, murmur: q.murmur, transition: q.transitionMs / 1000 });
     else if (q.type === 'fricative')
       segments.push({ ...base, kind: 'fricative', voicingDb: q.voicingDb, frictionDb: q.frictionDb, place: q.spectrum, muffled: q.muffled ?? 0, transition: q.transitionMs / 1000 });
     else if (q.type === 'aspirate') segments.push({ ...base, kind: 'aspirate', aspirationDb: q.aspirationDb, transition: 0.03 });

@@ -167,3 +167,11 @@ export const CHORDS: string[] = (() => {
   Object.assign(bars, { 0: 'D', 1: 'G', 10: 'A', 19: 'G', 20: 'D', 21: 'D' });
   return bars;
 })();
+
+/** The song's tracks as the app shows them: which files are takes of which track, and a first mix. */
+export const TRACKS = [
+  { name: 'Lead', role: 'lead', levelDb: 0, pan: 0, takes: [{ name: 'Take 1', file: 'lead' }, { name: 'Take 2', file: 'lead-b' }, { name: 'Take 3', file: 'lead-c' }] },
+  { name: 'Double', role: 'double', levelDb: -5, pan: -0.35, takes: [{ name: 'Take 1', file: 'double' }] },
+  { name: 'High third', role: 'harmony', levelDb: -4, pan: 0.4, takes: [{ name: 'Take 1', file: 'harmony' }] },
+  { name: 'Piano, bass, brushes', role: 'backing', levelDb: 0, pan: 0, takes: [{ name: 'Take 1', file: 'backing' }] },
+];

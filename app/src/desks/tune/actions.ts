@@ -1,0 +1,15 @@
+import type { Action } from '../../shell/commands';
+import { asSungScope, nudge, settleScope, togglePin } from './edits';
+
+/** Actions of the Tune desk. */
+export const TUNE_ACTIONS: Action[] = [
+  { id: 'settle', name: 'Settle on the nearest allowed pitch', keys: ['S'], group: 'Tune', run: settleScope },
+  { id: 'as-sung', name: 'Back to as sung', keys: ['U'], group: 'Tune', run: asSungScope },
+  { id: 'pin', name: 'Pin or unpin', keys: ['N'], group: 'Tune', run: togglePin },
+  { id: 'up', name: 'Up a step of the key', keys: ['ArrowUp'], group: 'Tune', run: () => nudge(1, 'step') },
+  { id: 'down', name: 'Down a step of the key', keys: ['ArrowDown'], group: 'Tune', run: () => nudge(-1, 'step') },
+  { id: 'semitone-up', name: 'Up a semitone', keys: ['Shift+ArrowUp'], group: 'Tune', run: () => nudge(1, 'semitone') },
+  { id: 'semitone-down', name: 'Down a semitone', keys: ['Shift+ArrowDown'], group: 'Tune', run: () => nudge(-1, 'semitone') },
+  { id: 'fine-up', name: 'Up 5 cents', keys: ['Alt+ArrowUp'], group: 'Tune', run: () => nudge(1, 'fine') },
+  { id: 'fine-down', name: 'Down 5 cents', keys: ['Alt+ArrowDown'], group: 'Tune', run: () => nudge(-1, 'fine') },
+];

@@ -1,0 +1,126 @@
+import { editsInOrder, nearestStep, settle, SetNoteEdits, stepFrom, type NoteEdit, type NoteFacts } from '@essim/core';
+import { currentScope, editTakeOf, editViewOf, run, scaleOf, useSession, type SessionState } from '../../store/session';
+
+/** The tuning commands: each takes its notes from the scope and becomes one entry of the journal. */
+
+const count = (n: number) => `${n} ${n === 1 ? 'note' : 'notes'}`;
+
+export interface Target {
+  note: NoteFacts;
+  edit: NoteEdit | undefined;
+}
+
+/** Notes by key, each with the edit it carries now. */
+export function targets(s: SessionState, keys: readonly string[]): Target[] {
+  const view = editViewOf(s);
+  if (!view.reading) return [];
+  const edits = editsInOrder(view.reading, editTakeOf(s)?.edits ?? {});
+  const wanted = new Set(keys);
+  return view.notes.flatMap((note, i) => (wanted.has(note.key) ? [{ note, edit: edits[i] }] : []));
+}
+
+/** The notes a command acts on now. */
+export const inScope = (): Target[] => {
+  const s = useSession.getState();
+  return targets(s, currentScope(s).keys);
+};
+
+const whole = (t: Target): NoteEdit => ({ ...t.edit, start: t.note.start, end: t.note.end });
+
+function commit(label: string, edits: Record<string, NoteEdit | null>, gesture: string | null = null): void {
+  const s = useSession.getState();
+  const take = editTakeOf(s);
+  if (take && Object.keys(edits).length) run(new SetNoteEdits(label, s.editTrackId, take.id, edits, gesture));
+}
+
+/** Puts the notes in scope on the nearest allowed step; pinned ones stay. */
+export function settleScope(): void {
+  const s = useSession.getState();
+  const list = inScope();
+  const edits = Object.fromEntries(list.flatMap(t => (t.edit ? [[t.note.key, t.edit]] : [])));
+  const settled = settle(
+    list.map(t => t.note),
+    edits,
+    scaleOf(s),
+  );
+  commit(`Settle ${count(Object.keys(settled).length)}`, settled);
+}
+
+/** Takes every edit off the notes in scope; they sound as sung. */
+export function asSungScope(): void {
+  const list = inScope().filter(t => t.edit);
+  commit(`As sung: ${count(list.length)}`, Object.fromEntries(list.map(t => [t.note.key, null])));
+}
+
+export type Snap = 'key' | 'semitone' | 'free';
+
+/** Edits that move notes by an interval from where they are meant to be, snapped. Moved by hand, so pinned. */
+export function moved(s: SessionState, list: Target[], semitones: number, snap: Snap): Record<string, NoteEdit> {
+  const scale = scaleOf(s);
+  return Object.fromEntries(
+    list.map(t => {
+      const from = t.edit?.target ?? t.note.sung;
+      const at = (from + semitones) * 100;
+      const target = snap === 'free' ? at / 100 : snap === 'semitone' ? Math.round(at / 100) : nearestStep(scale, at) / 100;
+      return [t.note.key, { ...whole(t), target, pinned: true }];
+    }),
+  );
+}
+
+export const commitMove = (edits: Record<string, NoteEdit>): void => commit(`Move ${count(Object.keys(edits).length)}`, edits);
+
+/** Moves the scope by a step of the key, a semitone, or five cents. */
+export function nudge(by: 1 | -1, size: 'step' | 'semitone' | 'fine'): void {
+  const scale = scaleOf(useSession.getState());
+  const list = inScope();
+  const edits = Object.fromEntries(
+    list.map(t => {
+      const from = t.edit?.target ?? t.note.sung;
+      const target = size === 'step' ? stepFrom(scale, from * 100, by) / 100 : size === 'semitone' ? Math.round(from) + by : Math.round((from + by * 0.05) * 1000) / 1000;
+      return [t.note.key, { ...whole(t), target, pinned: true }];
+    }),
+  );
+  commit(`Move ${count(list.length)} ${by > 0 ? 'up' : 'down'}`, edits, `nudge ${list.map(t => t.note.key).join()}`);
+}
+
+/** The six faders and what they mean when absent. */
+export const FADERS = {
+  glide: { name: 'Glide', group: 'Way in', low: 0, high: 400, rest: null, unit: ' ms', step: 5 },
+  scoop: { name: 'Scoop', group: 'Way in', low: 0, high: 100, rest: 100, unit: ' %', step: 1 },
+  aim: { name: 'Aim', group: 'Body', low: 0, high: 100, rest: 100, unit: ' %', step: 1 },
+  wander: { name: 'Wander', group: 'Body', low: 0, high: 100, rest: 100, unit: ' %', step: 1 },
+  vibrato: { name: 'Vibrato', group: 'Body', low: 0, high: 200, rest: 100, unit: ' %', step: 1 },
+  fall: { name: 'Fall', group: 'Way out', low: 0, high: 100, rest: 100, unit: ' %', step: 1 },
+} as const;
+export type Fader = keyof typeof FADERS;
+
+/** A fader's value on a note; Aim is 0 while the note has no target. Null: as sung. */
+export function faderValue(t: Target, fader: Fader): number | null {
+  if (fader === 'aim') return t.edit?.target === undefined ? 0 : (t.edit.aim ?? 100);
+  return t.edit?.[fader] ?? FADERS[fader].rest;
+}
+
+/** Sets a fader on the notes in scope; moves of one gesture are one entry. Null goes back to as sung. */
+export function setFader(fader: Fader, value: number | null, gesture: string): void {
+  const s = useSession.getState();
+  const scale = scaleOf(s);
+  const edits = Object.fromEntries(
+    inScope().map(t => {
+      const edit = whole(t);
+      if (fader === 'aim') {
+        edit.target ??= nearestStep(scale, t.note.sung * 100) / 100;
+        edit.aim = value ?? 0;
+      } else if (value === null) delete edit[fader];
+      else edit[fader] = value;
+      return [t.note.key, edit];
+    }),
+  );
+  commit(`${FADERS[fader].name} ${value === null ? 'as sung' : `${value}${FADERS[fader].unit}`}`, edits, gesture);
+}
+
+/** Pins or unpins the notes in scope. */
+export function togglePin(): void {
+  const list = inScope();
+  const pin = !list.every(t => t.edit?.pinned);
+  commit(`${pin ? 'Pin' : 'Unpin'} ${count(list.length)}`, Object.fromEntries(list.map(t => [t.note.key, { ...whole(t), pinned: pin }])));
+}

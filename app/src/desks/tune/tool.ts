@@ -1,0 +1,86 @@
+import { extend, noteName, select, toggle, type NoteEdit } from '@essim/core';
+import type { FieldPointer, FieldTool } from '../../field/Field';
+import { notesIn } from '../../field/hit';
+import type { GestureMark } from '../../field/draw/overlay';
+import type { Scene } from '../../field/scene';
+import { choose, clientOf, editTakeOf, keyOf, player, preview, seek, useSession } from '../../store/session';
+import { commitMove, moved, targets, type Snap } from './edits';
+
+/** Padding of a note that is sounded while it is dragged, s. */
+const BEFORE = 0.03;
+const AFTER = 0.06;
+
+/** What the pointer does at the Tune desk: choose notes, drag them up and down, draw a rubber band. */
+export function tuneTool(sceneNow: () => Scene | null): FieldTool {
+  let pending: Record<string, NoteEdit> | null = null;
+  let sounded = '';
+
+  const band = (a: FieldPointer, b: FieldPointer): GestureMark => {
+    const s = sceneNow();
+    const session = useSession.getState();
+    if (s) {
+      const keys = notesIn(s.notes, s.view, s.layout, a, b).map(n => n.key);
+      choose(a.shift ? extend(session.selection, session.editTrackId, keys) : select(session.editTrackId, keys));
+    }
+    return { band: { x0: a.x, y0: a.y, x1: b.x, y1: b.y } };
+  };
+
+  const soundNote = (key: string, edits: Record<string, NoteEdit>) => {
+    const session = useSession.getState();
+    const take = editTakeOf(session);
+    const p = player();
+    const stamp = `${key} ${edits[key]?.target}`;
+    if (!take || !p || p.playing || stamp === sounded) return;
+    sounded = stamp;
+    const note = edits[key];
+    const rate = p.sampleRate;
+    const from = Math.max(0, Math.round((note.start - BEFORE) * rate));
+    const to = Math.round((note.end + AFTER) * rate);
+    void clientOf(take.id)
+      ?.sound({ ...take.edits, ...edits }, from, to)
+      .then(channels => (sounded === stamp ? p.sound(channels) : undefined));
+  };
+
+  return {
+    down(p) {
+      const { selection, editTrackId } = useSession.getState();
+      if (!p.note) return;
+      if (p.shift) choose(extend(selection, editTrackId, [p.note.key]));
+      else if (p.ctrl) choose(toggle(selection, editTrackId, p.note.key));
+      else if (!selection.notes.has(p.note.key)) choose(select(editTrackId, [p.note.key]));
+    },
+
+    drag(start, now) {
+      if (!start.note) return band(start, now);
+      const session = useSession.getState();
+      const list = targets(session, [...session.selection.notes]);
+      const snap: Snap = now.alt ? 'free' : now.shift || now.ctrl ? 'semitone' : 'key';
+      const by = now.pitch - start.pitch;
+      pending = moved(session, list, by, snap);
+      preview(pending);
+      soundNote(start.note.key, pending);
+      const target = pending[start.note.key]?.target ?? start.note.rail;
+      const { key } = keyOf(session);
+      const cents = Math.round((target - Math.round(target)) * 100);
+      const change = Math.round((target - start.note.sung) * 100);
+      const text = `${noteName(target, key)}${cents ? ` ${cents > 0 ? '+' : '−'}${Math.abs(cents)} cents` : ''}   ${change >= 0 ? '+' : '−'}${Math.abs(change)} cents from sung`;
+      return { tag: { x: now.x + 16, y: now.y - 30, text } };
+    },
+
+    up(start, now, hasMoved) {
+      if (hasMoved && start.note && pending) commitMove(pending);
+      if (!hasMoved && !start.note) {
+        choose(select(useSession.getState().editTrackId, []));
+        seek(now.time);
+      } else if (!hasMoved && start.note && !start.shift && !start.ctrl) choose(select(useSession.getState().editTrackId, [start.note.key]));
+      pending = null;
+      sounded = '';
+    },
+
+    cancel() {
+      pending = null;
+      sounded = '';
+      preview(null);
+    },
+  };
+}

@@ -1,0 +1,230 @@
+import Konva from 'konva';
+import { useEffect, useLayoutEffect, useRef } from 'react';
+import { player, seek, useSession } from '../store/session';
+import { drawGround } from './draw/ground';
+import { drawVoice } from './draw/notes';
+import { drawOverlay, type GestureMark } from './draw/overlay';
+import { areaAt, noteAt } from './hit';
+import type { Scene, SceneNote } from './scene';
+import { layoutFor, panBy, pitchAt, stripTime, timeAt, zoomPitch, zoomTime, type Layout, type Viewport } from './viewport';
+
+/** A pointer gesture in the field, in song seconds and MIDI. */
+export interface FieldPointer {
+  x: number;
+  y: number;
+  time: number;
+  pitch: number;
+  note: SceneNote | null;
+  shift: boolean;
+  alt: boolean;
+  ctrl: boolean;
+}
+
+/** What a desk does with the pointer; the field itself only looks, scrolls and seeks. */
+export interface FieldTool {
+  down(p: FieldPointer): void;
+  /** The pointer has moved with the button held. */
+  drag(start: FieldPointer, now: FieldPointer): GestureMark | null;
+  up(start: FieldPointer, now: FieldPointer, moved: boolean): void;
+  cancel(): void;
+}
+
+interface Props {
+  scene: (layout: Layout) => Scene | null;
+  /** Anything the scene depends on; a change draws again. */
+  version: unknown[];
+  tool: FieldTool;
+  /** Called with a new view; remember puts the old one on the way back. */
+  onView: (view: Viewport, remember?: boolean) => void;
+  label: string;
+}
+
+const MOVED = 4;
+
+/** The shared pitch field: strip, ruler, rows, lines and lanes on one Konva stage; wheel, pinch and seeking. */
+export function Field({ scene, version, tool, onView, label }: Props) {
+  const host = useRef<HTMLDivElement>(null);
+  const stageRef = useRef<{ stage: Konva.Stage; ground: Konva.Layer; voice: Konva.Layer; overlay: Konva.Layer } | null>(null);
+  const state = useRef<{ scene: Scene | null; layout: Layout; mark: GestureMark | null; make: Props['scene']; tool: FieldTool; onView: Props['onView'] }>({
+    scene: null,
+    layout: layoutFor(100, 300),
+    mark: null,
+    make: scene,
+    tool,
+    onView,
+  });
+
+  useLayoutEffect(() => {
+    const div = host.current!;
+    const stage = new Konva.Stage({ container: div, width: 100, height: 100 });
+    const layer = (draw: (pen: CanvasRenderingContext2D) => void) => {
+      const l = new Konva.Layer({ listening: false });
+      l.add(new Konva.Shape({ sceneFunc: context => draw(context._context), listening: false }));
+      stage.add(l);
+      return l;
+    };
+    const now = state.current;
+    const ground = layer(pen => now.scene && drawGround(pen, now.scene));
+    const voice = layer(pen => now.scene && drawVoice(pen, now.scene));
+    const overlay = layer(pen => {
+      const s = now.scene;
+      if (s) drawOverlay(pen, now.layout, s.view, s.palette, player()?.position ?? 0, s.duration, now.mark);
+    });
+    stageRef.current = { stage, ground, voice, overlay };
+    const resize = new ResizeObserver(() => {
+      const { width, height } = div.getBoundingClientRect();
+      stage.size({ width, height });
+      now.layout = layoutFor(width, height);
+      now.scene = now.make(now.layout);
+      stage.batchDraw();
+    });
+    resize.observe(div);
+    return () => {
+      resize.disconnect();
+      stage.destroy();
+    };
+  }, []);
+
+  useEffect(() => {
+    const now = state.current;
+    now.make = scene;
+    now.tool = tool;
+    now.onView = onView;
+    now.scene = scene(now.layout);
+    stageRef.current?.stage.batchDraw();
+    // the caller lists what the scene depends on
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, version);
+
+  // playhead, every frame while it moves
+  useEffect(() => {
+    let frame = 0;
+    let last = -1;
+    const tick = () => {
+      const p = player();
+      if (p && p.position !== last) {
+        last = p.position;
+        follow(last);
+        stageRef.current?.overlay.batchDraw();
+      }
+      frame = requestAnimationFrame(tick);
+    };
+    const follow = (t: number) => {
+      const s = state.current.scene;
+      if (!s || !useSession.getState().playing) return;
+      const { view } = s;
+      if (t > view.to - (view.to - view.from) * 0.06 || t < view.from) state.current.onView(panBy(view, t - view.from - (view.to - view.from) * 0.08, 0, s.duration));
+    };
+    frame = requestAnimationFrame(tick);
+    return () => cancelAnimationFrame(frame);
+  }, []);
+
+  useEffect(() => {
+    const div = host.current!;
+    let start: FieldPointer | null = null;
+    let moved = false;
+    let area: ReturnType<typeof areaAt> = 'field';
+    const pointer = (e: PointerEvent | MouseEvent): FieldPointer => {
+      const rect = div.getBoundingClientRect();
+      const x = e.clientX - rect.left;
+      const y = e.clientY - rect.top;
+      const { scene: s, layout: l } = state.current;
+      return {
+        x,
+        y,
+        time: s ? timeAt(s.view, l, x) : 0,
+        pitch: s ? pitchAt(s.view, l, y) : 60,
+        note: s && areaAt(l, x, y) === 'field' ? noteAt(s.notes, s.view, l, x, y) : null,
+        shift: e.shiftKey,
+        alt: e.altKey,
+        ctrl: e.ctrlKey || e.metaKey,
+      };
+    };
+    const showMark = (mark: GestureMark | null) => {
+      state.current.mark = mark;
+      stageRef.current?.overlay.batchDraw();
+    };
+    const strip = (p: FieldPointer) => {
+      const s = state.current.scene;
+      if (!s) return;
+      const t = stripTime(state.current.layout, s.duration, p.x);
+      const half = (s.view.to - s.view.from) / 2;
+      state.current.onView(panBy(s.view, t - half - s.view.from, 0, s.duration));
+    };
+    const down = (e: PointerEvent) => {
+      const s = state.current.scene;
+      if (e.button !== 0 || !s) return;
+      div.focus({ preventScroll: true });
+      start = pointer(e);
+      moved = false;
+      area = areaAt(state.current.layout, start.x, start.y);
+      div.setPointerCapture(e.pointerId);
+      if (area === 'strip') stripDown(s, start);
+      else if (area === 'ruler') seek(start.time);
+      else if (area === 'field') state.current.tool.down(start);
+    };
+    const stripDown = (s: Scene, p: FieldPointer) => {
+      const t = stripTime(state.current.layout, s.duration, p.x);
+      const phrase = s.phrases.find(q => t >= q.start + s.offset && t <= q.end + s.offset);
+      if (phrase) {
+        state.current.onView({ ...s.view, from: phrase.start + s.offset - 0.6, to: phrase.end + s.offset + 0.6 }, true);
+        seek(Math.max(0, phrase.start + s.offset - 0.3));
+      } else strip(p);
+    };
+    const move = (e: PointerEvent) => {
+      const p = pointer(e);
+      if (!start) {
+        div.style.cursor = areaAt(state.current.layout, p.x, p.y) === 'ruler' ? 'text' : p.note ? 'ns-resize' : 'default';
+        return;
+      }
+      if (!moved && Math.hypot(p.x - start.x, p.y - start.y) < MOVED) return;
+      moved = true;
+      if (area === 'strip') strip(p);
+      else if (area === 'ruler') seek(p.time);
+      else if (area === 'field') showMark(state.current.tool.drag(start, p));
+    };
+    const up = (e: PointerEvent) => {
+      if (!start) return;
+      if (area === 'field') state.current.tool.up(start, pointer(e), moved);
+      start = null;
+      showMark(null);
+    };
+    const escape = (e: KeyboardEvent) => {
+      if (e.key !== 'Escape' || !start) return;
+      start = null;
+      state.current.tool.cancel();
+      showMark(null);
+      e.stopPropagation();
+    };
+    const wheel = (e: WheelEvent) => {
+      e.preventDefault();
+      const s = state.current.scene;
+      if (!s) return;
+      const p = pointer(e);
+      const { view, duration } = s;
+      const pixels = e.deltaMode === 1 ? 16 : 1;
+      const [dx, dy] = [e.deltaX * pixels, e.deltaY * pixels];
+      const perPixel = (view.to - view.from) / (state.current.layout.width - state.current.layout.ladder);
+      const remake = (v: Viewport) => state.current.onView(v);
+      // pinching arrives as a wheel with Ctrl
+      if (e.ctrlKey && e.altKey) remake(zoomPitch(view, Math.exp(dy * 0.004), p.pitch, duration));
+      else if (e.ctrlKey || e.metaKey) remake(zoomTime(view, Math.exp(dy * 0.006), p.time, duration));
+      else if (e.shiftKey) remake(panBy(view, dx * perPixel, -dy * 0.02, duration));
+      else remake(panBy(view, (dx + dy) * perPixel, 0, duration));
+    };
+    div.addEventListener('pointerdown', down);
+    div.addEventListener('pointermove', move);
+    div.addEventListener('pointerup', up);
+    div.addEventListener('wheel', wheel, { passive: false });
+    window.addEventListener('keydown', escape, true);
+    return () => {
+      div.removeEventListener('pointerdown', down);
+      div.removeEventListener('pointermove', move);
+      div.removeEventListener('pointerup', up);
+      div.removeEventListener('wheel', wheel);
+      window.removeEventListener('keydown', escape, true);
+    };
+  }, []);
+
+  return <div ref={host} role="application" aria-label={label} tabIndex={0} className="absolute inset-0 overflow-hidden touch-none select-none" data-testid="field" />;
+}

@@ -1,0 +1,215 @@
+import { degreeOf, noteName, pitchClass, stepName } from '@essim/core';
+import type { Scene } from '../scene';
+import { stripX, xOf, yOf } from '../viewport';
+import { box, fade, font, line, type Pen } from './shapes';
+
+const HATCH = 7;
+
+/** Song strip, ruler, rows and ladder: what changes only with the view. */
+export function drawGround(pen: Pen, s: Scene): void {
+  const { layout: l, palette: p } = s;
+  pen.fillStyle = p.paper;
+  pen.fillRect(0, 0, l.width, l.height);
+  drawRows(pen, s);
+  drawGrid(pen, s);
+  drawLadder(pen, s);
+  drawRuler(pen, s);
+  drawStrip(pen, s);
+}
+
+function drawRows(pen: Pen, s: Scene): void {
+  const { layout: l, palette: p, view: v } = s;
+  pen.save();
+  pen.beginPath();
+  pen.rect(l.ladder, l.field.top, l.width - l.ladder, l.field.bottom - l.field.top);
+  pen.clip();
+  const first = Math.floor(v.low) - 1;
+  for (let m = first; m <= v.high + 1; m++) {
+    const top = yOf(v, l, m + 0.5);
+    const bottom = yOf(v, l, m - 0.5);
+    if (s.key && !degreeOf(m, s.key)) {
+      pen.save();
+      pen.beginPath();
+      pen.rect(l.ladder, top, l.width - l.ladder, bottom - top);
+      pen.clip();
+      pen.strokeStyle = p.hatch;
+      pen.lineWidth = 1;
+      pen.beginPath();
+      const h = bottom - top;
+      for (let x = l.ladder - h; x < l.width; x += HATCH) {
+        pen.moveTo(x, bottom);
+        pen.lineTo(x + h, top);
+      }
+      pen.stroke();
+      pen.restore();
+    }
+    pen.strokeStyle = p.ruleSoft;
+    pen.lineWidth = 1;
+    line(pen, l.ladder, Math.round(top) + 0.5, l.width, Math.round(top) + 0.5);
+  }
+  pen.restore();
+}
+
+function drawLadder(pen: Pen, s: Scene): void {
+  const { layout: l, palette: p, view: v } = s;
+  pen.save();
+  pen.beginPath();
+  pen.rect(0, l.field.top, l.ladder, l.field.bottom - l.field.top);
+  pen.clip();
+  pen.fillStyle = p.panel;
+  pen.fillRect(0, l.field.top, l.ladder, l.field.bottom - l.field.top);
+  const rowHeight = (l.field.bottom - l.field.top) / (v.high - v.low);
+  pen.textBaseline = 'middle';
+  for (let m = Math.floor(v.low) - 1; m <= v.high + 1; m++) {
+    const y = yOf(v, l, m);
+    const degree = s.key ? degreeOf(m, s.key) : 1;
+    const tonic = !!s.key && pitchClass(m) === s.key.tonic;
+    if (rowHeight < 11 && !tonic && pitchClass(m) !== 0) continue;
+    pen.strokeStyle = p.ruleSoft;
+    pen.lineWidth = 1;
+    line(pen, 0, Math.round(yOf(v, l, m + 0.5)) + 0.5, l.ladder, Math.round(yOf(v, l, m + 0.5)) + 0.5);
+    pen.fillStyle = degree ? p.ink : p.ink3;
+    pen.font = font(11, tonic ? 700 : degree ? 600 : 500);
+    pen.textAlign = 'left';
+    pen.fillText(tonic || pitchClass(m) === 0 || m === Math.ceil(v.low) ? noteName(m, s.key) : stepName(m, s.key), 10, y + 0.5);
+    if (s.key && degree) {
+      pen.fillStyle = p.ink3;
+      pen.font = font(10);
+      pen.textAlign = 'right';
+      pen.fillText(String(degree), l.ladder - 8, y + 0.5);
+    }
+  }
+  pen.restore();
+  pen.strokeStyle = p.rule;
+  pen.lineWidth = 1;
+  line(pen, l.ladder - 0.5, l.ruler.bottom, l.ladder - 0.5, l.height);
+}
+
+/** Seconds between ruler marks at this zoom. */
+function secondStep(seconds: number): number {
+  return [0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 15, 30, 60].find(step => seconds / step <= 10) ?? 120;
+}
+
+export const clock = (t: number, digits = 1): string => `${t < 0 ? '−' : ''}${Math.floor(Math.abs(t) / 60)}:${(Math.abs(t) % 60).toFixed(digits).padStart(digits ? 3 + digits : 2, '0')}`;
+
+function drawGrid(pen: Pen, s: Scene): void {
+  const { layout: l, palette: p, view: v, song } = s;
+  if (!song.tempo) return;
+  const beat = 60 / song.tempo.bpm;
+  const pixels = ((l.width - l.ladder) * beat) / (v.to - v.from);
+  const first = Math.floor((v.from - song.tempo.firstBarSeconds) / beat);
+  const last = Math.ceil((v.to - song.tempo.firstBarSeconds) / beat);
+  for (let b = first; b <= last; b++) {
+    const whole = b % song.tempo.beatsPerBar === 0;
+    if (!whole && pixels < 14) continue;
+    const x = Math.round(xOf(v, l, song.tempo.firstBarSeconds + b * beat)) + 0.5;
+    if (x < l.ladder) continue;
+    if (whole && (pixels * song.tempo.beatsPerBar < 9 && b % (4 * song.tempo.beatsPerBar))) continue;
+    pen.strokeStyle = whole ? p.rule : p.ruleSoft;
+    pen.lineWidth = 1;
+    line(pen, x, l.field.top, x, l.field.bottom);
+  }
+}
+
+function drawRuler(pen: Pen, s: Scene): void {
+  const { layout: l, palette: p, view: v, song } = s;
+  pen.fillStyle = p.panel;
+  pen.fillRect(0, l.ruler.top, l.width, l.ruler.bottom - l.ruler.top);
+  pen.strokeStyle = p.rule;
+  pen.lineWidth = 1;
+  line(pen, 0, l.ruler.bottom - 0.5, l.width, l.ruler.bottom - 0.5);
+  const y = (l.ruler.top + l.ruler.bottom) / 2 + 1;
+  pen.save();
+  pen.beginPath();
+  pen.rect(l.ladder, l.ruler.top, l.width, l.ruler.bottom - l.ruler.top);
+  pen.clip();
+  pen.textBaseline = 'middle';
+  pen.textAlign = 'left';
+  if (s.loop) {
+    pen.fillStyle = fade(p.teal, 0.16);
+    const x = xOf(v, l, s.loop.from);
+    pen.fillRect(x, l.ruler.top + 1, xOf(v, l, s.loop.to) - x, l.ruler.bottom - l.ruler.top - 2);
+  }
+  if (song.tempo) {
+    const bar = (60 / song.tempo.bpm) * song.tempo.beatsPerBar;
+    const pixels = ((l.width - l.ladder) * bar) / (v.to - v.from);
+    const every = [1, 2, 4, 8, 16, 32].find(k => pixels * k > 64) ?? 64;
+    const first = Math.max(0, Math.floor((v.from - song.tempo.firstBarSeconds) / bar));
+    for (let b = first; song.tempo.firstBarSeconds + b * bar <= v.to; b++) {
+      const t = song.tempo.firstBarSeconds + b * bar;
+      const x = xOf(v, l, t);
+      const named = b % every === 0;
+      pen.strokeStyle = named ? p.rule : p.ruleSoft;
+      line(pen, Math.round(x) + 0.5, l.ruler.top + (named ? 4 : 14), Math.round(x) + 0.5, l.ruler.bottom);
+      if (!named) continue;
+      pen.font = font(11, 600);
+      pen.fillStyle = p.ink2;
+      const label = `bar ${b + 1}`;
+      pen.fillText(label, x + 6, y);
+      let next = x + 12 + pen.measureText(label).width;
+      const chord = [...song.chords].reverse().find(c => c.start <= t + 0.01);
+      if (chord && pixels * every > 90) {
+        pen.fillStyle = p.teal;
+        pen.fillText(chord.name, next, y);
+        next += pen.measureText(chord.name).width + 10;
+      }
+      if (pixels * every > 150) {
+        pen.font = font(10.5);
+        pen.fillStyle = p.ink3;
+        pen.fillText(clock(t), next, y);
+      }
+    }
+  } else {
+    const step = secondStep(v.to - v.from);
+    for (let t = Math.ceil(Math.max(0, v.from) / step) * step; t <= v.to; t += step) {
+      const x = xOf(v, l, t);
+      pen.strokeStyle = p.rule;
+      line(pen, Math.round(x) + 0.5, l.ruler.top + 14, Math.round(x) + 0.5, l.ruler.bottom);
+      pen.font = font(10.5);
+      pen.fillStyle = p.ink2;
+      pen.fillText(clock(t, step < 1 ? 2 : 0), x + 5, y);
+    }
+  }
+  pen.restore();
+}
+
+/** The whole song: phrases as cards with the loudness of the voice, and the window that is in view. */
+function drawStrip(pen: Pen, s: Scene): void {
+  const { layout: l, palette: p, view: v, duration } = s;
+  pen.fillStyle = p.panel;
+  pen.fillRect(0, l.strip.top, l.width, l.strip.bottom - l.strip.top);
+  pen.strokeStyle = p.rule;
+  line(pen, 0, l.strip.bottom - 0.5, l.width, l.strip.bottom - 0.5);
+  pen.fillStyle = p.ink3;
+  pen.font = font(10.5, 600);
+  pen.textBaseline = 'middle';
+  pen.textAlign = 'left';
+  pen.fillText('Song', 10, 26);
+  const middle = (l.strip.top + l.strip.bottom) / 2;
+  for (const phrase of s.phrases) {
+    const x0 = stripX(l, duration, phrase.start + s.offset);
+    const x1 = stripX(l, duration, phrase.end + s.offset);
+    const here = phrase.end + s.offset > v.from && phrase.start + s.offset < v.to;
+    pen.fillStyle = here ? p.tealSoft : p.ruleSoft;
+    box(pen, x0, l.strip.top + 7, x1 - x0, 38, 8);
+    pen.fill();
+    if (!s.reading) continue;
+    pen.fillStyle = here ? p.teal : p.ink3;
+    const { levelDb, hop } = s.reading;
+    for (let x = x0 + 5; x < x1 - 4; x += 3) {
+      const a = Math.floor((((x - l.ladder) / (l.width - l.ladder - 8)) * duration - s.offset) / hop);
+      const b = Math.ceil(a + ((3 / (l.width - l.ladder - 8)) * duration) / hop);
+      let loud = -120;
+      for (let k = Math.max(0, a); k < Math.min(levelDb.length, b); k++) loud = Math.max(loud, levelDb[k]);
+      const h = Math.max(1, Math.min(15, (loud + 52) * 0.42));
+      pen.fillRect(x, middle - h, 1.8, 2 * h);
+    }
+  }
+  const w0 = Math.max(l.ladder - 4, stripX(l, duration, v.from));
+  const w1 = Math.min(l.width - 4, stripX(l, duration, v.to));
+  pen.strokeStyle = p.ink;
+  pen.lineWidth = 1.5;
+  box(pen, w0, l.strip.top + 3.5, w1 - w0, 45, 9);
+  pen.stroke();
+  pen.lineWidth = 1;
+}

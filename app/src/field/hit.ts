@@ -1,0 +1,39 @@
+import type { SceneNote } from './scene';
+import { xOf, yOf, type Layout, type Viewport } from './viewport';
+
+/** Nearest a pointer must come to a rail or line to mean its note, px. */
+const REACH = 13;
+
+/** What lies under a point of the canvas. */
+export type Area = 'strip' | 'ruler' | 'ladder' | 'field' | 'noises' | 'level';
+
+export function areaAt(l: Layout, x: number, y: number): Area {
+  if (y < l.strip.bottom) return 'strip';
+  if (y < l.ruler.bottom) return 'ruler';
+  if (y >= l.level.top) return 'level';
+  if (y >= l.noises.top) return 'noises';
+  return x < l.ladder ? 'ladder' : 'field';
+}
+
+/** The note at a point: on its rail or near its line; the nearer one where two overlap. */
+export function noteAt(notes: readonly SceneNote[], v: Viewport, l: Layout, x: number, y: number): SceneNote | null {
+  let best: SceneNote | null = null;
+  let nearest = REACH;
+  for (const n of notes) {
+    if (x < xOf(v, l, n.from) - 2 || x > xOf(v, l, n.to) + 2) continue;
+    const away = Math.min(Math.abs(y - yOf(v, l, n.rail)), Math.abs(y - yOf(v, l, n.sung)));
+    if (away < nearest) [nearest, best] = [away, n];
+  }
+  return best;
+}
+
+/** Notes a rubber band touches. */
+export function notesIn(notes: readonly SceneNote[], v: Viewport, l: Layout, a: { x: number; y: number }, b: { x: number; y: number }): SceneNote[] {
+  const [x0, x1] = [Math.min(a.x, b.x), Math.max(a.x, b.x)];
+  const [y0, y1] = [Math.min(a.y, b.y), Math.max(a.y, b.y)];
+  return notes.filter(n => {
+    const top = yOf(v, l, Math.max(n.rail, n.sung)) - 8;
+    const bottom = yOf(v, l, Math.min(n.rail, n.sung)) + 8;
+    return xOf(v, l, n.to) > x0 && xOf(v, l, n.from) < x1 && bottom > y0 && top < y1;
+  });
+}

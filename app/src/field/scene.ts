@@ -1,0 +1,77 @@
+import { editsInOrder, nearestStep, type Key, type NoteEdit, type NoteFacts, type Phrase, type Reading, type Scale, type Song } from '@essim/core';
+import type { Palette } from './palette';
+import type { Layout, Viewport } from './viewport';
+
+/** A note as it is drawn and grabbed. Times in song seconds. */
+export interface SceneNote {
+  key: string;
+  from: number;
+  to: number;
+  /** Centre as sung and where it is meant to be; MIDI. */
+  sung: number;
+  rail: number;
+  /** What is still off the rail after the edit, cents; null without a target. */
+  offCents: number | null;
+  edit: NoteEdit | undefined;
+  selected: boolean;
+  word: string | null;
+}
+
+/** A track that is looked at but not edited. */
+export interface SceneLine {
+  colour: keyof Palette;
+  line: Float32Array;
+  offset: number;
+}
+
+/** Everything one frame of the field is drawn from. */
+export interface Scene {
+  layout: Layout;
+  view: Viewport;
+  palette: Palette;
+  song: Song;
+  duration: number;
+  key: Key | null;
+  reading: Reading | null;
+  offset: number;
+  sungLine: Float32Array;
+  line: Float32Array;
+  notes: SceneNote[];
+  phrases: Phrase[];
+  others: SceneLine[];
+  loop: { from: number; to: number } | null;
+  edited: boolean;
+}
+
+export interface SceneNotesInput {
+  reading: Reading | null;
+  facts: readonly NoteFacts[];
+  edits: Readonly<Record<string, NoteEdit>>;
+  words: readonly { start: number; end: number; text: string }[];
+  selected: ReadonlySet<string>;
+  offset: number;
+  scale: Scale;
+}
+
+/** Joins facts, edits and words into drawable notes. */
+export function sceneNotes({ reading, facts, edits, words, selected, offset, scale }: SceneNotesInput): SceneNote[] {
+  if (!reading) return [];
+  const ordered = editsInOrder(reading, edits);
+  const taken = new Set<object>();
+  return facts.map((n, i) => {
+    const edit = ordered[i];
+    const rail = edit?.target ?? nearestStep(scale, n.sung * 100) / 100;
+    const shift = edit?.target === undefined ? 0 : (edit.target - n.sung) * ((edit.aim ?? 100) / 100);
+    const word = words.find(w => !taken.has(w) && Math.min(w.end, n.end) - Math.max(w.start, n.start) > 0.4 * Math.min(w.end - w.start, n.end - n.start));
+    if (word) taken.add(word);
+    return { key: n.key, from: n.start + offset, to: n.end + offset, sung: n.sung, rail, offCents: Math.round((n.sung + shift - rail) * 100), edit, selected: selected.has(n.key), word: word?.text ?? null };
+  });
+}
+
+/** Words of each phrase in a line: "leave a lamp for me tonight". */
+export function phraseText(phrase: Phrase, words: readonly { start: number; end: number; text: string }[]): string {
+  return words
+    .filter(w => (w.start + w.end) / 2 >= phrase.start - 0.2 && (w.start + w.end) / 2 < phrase.end + 0.2)
+    .map(w => w.text)
+    .join(' ');
+}

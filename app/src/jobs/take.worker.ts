@@ -1,0 +1,144 @@
+import * as Comlink from 'comlink';
+import {
+  analyseVoice,
+  layOut,
+  mixDown,
+  moveNotes,
+  noteFacts,
+  planTake,
+  readTake,
+  renderSpan,
+  type Layout,
+  type Movements,
+  type NoteEdit,
+  type NoteFacts,
+  type Range,
+  type Reading,
+  type VoiceAnalysis,
+} from '@essim/core';
+
+/** What the page needs to know of a take once it is read. */
+export interface PreparedTake {
+  notes: NoteFacts[];
+  /** MIDI per frame, NaN where nothing is sung. */
+  sungLine: Float32Array;
+}
+
+/** Samples that replace what was there, all channels. Positions in source samples. */
+export interface Patch {
+  from: number;
+  channels: Float32Array[];
+}
+
+export interface PlannedTake {
+  /** Edited line, MIDI per frame, NaN where nothing is sung. */
+  line: Float32Array;
+  patches: Patch[];
+}
+
+/** One take's computation: reading, plan and rendering, off the main thread. */
+export class TakeJob {
+  private channels: Float32Array[] = [];
+  private sampleRate = 48000;
+  private reading: Reading | null = null;
+  private movements: Movements | null = null;
+  private analysis: VoiceAnalysis | null = null;
+  private layout: Layout | null = null;
+
+  open(channels: Float32Array[], sampleRate: number): void {
+    this.channels = channels;
+    this.sampleRate = sampleRate;
+  }
+
+  /** @throws the reading's errors; their messages are for the user */
+  read(range: Range, stop: Int32Array, onProgress: (share: number) => void): Reading {
+    return readTake(mixDown(this.channels), this.sampleRate, {
+      range,
+      onProgress: share => {
+        onProgress(share);
+        return Atomics.load(stop, 0) === 0;
+      },
+    });
+  }
+
+  prepare(reading: Reading): PreparedTake {
+    this.reading = reading;
+    this.movements = moveNotes(reading);
+    this.analysis = null;
+    this.layout = null;
+    const { sung, voiced } = this.movements;
+    return { notes: noteFacts(this.movements), sungLine: midiLine(sung, voiced) };
+  }
+
+  /** Plans the take with these edits and renders what differs from the last call. */
+  plan(edits: Record<string, NoteEdit>): PlannedTake {
+    const { movements, analysis } = this.ready();
+    const planned = planTake(movements, edits);
+    const before = this.layout;
+    const layout = layOut(analysis, planned.voice);
+    this.layout = layout;
+    const patches = changedSpans(before, layout, this.sampleRate).map(([from, to]) => ({ from, channels: this.rendered(layout, from, to) }));
+    const line = midiLine(planned.line, movements.voiced);
+    return Comlink.transfer({ line, patches }, [line.buffer, ...patches.flatMap(p => p.channels.map(c => c.buffer))]);
+  }
+
+  /** The sound of a span with these edits, for hearing one note; changes nothing that plays. */
+  sound(edits: Record<string, NoteEdit>, from: number, to: number): Float32Array[] {
+    const { movements, analysis } = this.ready();
+    const out = this.rendered(layOut(analysis, planTake(movements, edits).voice), from, to);
+    return Comlink.transfer(out, out.map(c => c.buffer));
+  }
+
+  /** The whole take with these edits. */
+  render(edits: Record<string, NoteEdit>): Float32Array[] {
+    const { movements, analysis } = this.ready();
+    const layout = layOut(analysis, planTake(movements, edits).voice);
+    const out = this.rendered(layout, 0, layout.length);
+    return Comlink.transfer(out, out.map(c => c.buffer));
+  }
+
+  private ready(): { movements: Movements; analysis: VoiceAnalysis } {
+    if (!this.movements || !this.reading) throw new Error('the take is not read yet');
+    this.analysis ??= analyseVoice(this.channels, this.sampleRate, this.reading.f0, this.reading.hop);
+    return { movements: this.movements, analysis: this.analysis };
+  }
+
+  private rendered(layout: Layout, from: number, to: number): Float32Array[] {
+    return this.channels.map((_, c) => {
+      const out = new Float32Array(to - from);
+      renderSpan(this.analysis!, layout, c, from, to, out);
+      return out;
+    });
+  }
+}
+
+function midiLine(cents: Float64Array, voiced: Float64Array): Float32Array {
+  return Float32Array.from(cents, (c, k) => (voiced[k] ? c / 100 : NaN));
+}
+
+/** Spans to render again: every edited run, old or new, that holds a frame whose plan changed. Before any plan: nothing was changed. */
+function changedSpans(before: Layout | null, after: Layout, sampleRate: number): [number, number][] {
+  const { hop, offsetCents, active } = after.plan;
+  const step = hop * sampleRate;
+  const changed = (k: number) => (before ? before.plan.offsetCents[k] !== offsetCents[k] || before.plan.active[k] !== active[k] : active[k] === 1);
+  const spans: [number, number][] = [];
+  for (const m of [...(before?.masks ?? []), ...after.masks]) {
+    const first = Math.max(0, Math.floor(m.u0 / step) - 1);
+    const last = Math.min(offsetCents.length - 1, Math.ceil(m.v1 / step) + 1);
+    for (let k = first; k <= last; k++)
+      if (changed(k)) {
+        spans.push([Math.max(0, Math.floor(m.u0) - 8), Math.min(after.length, Math.ceil(m.v1) + 8)]);
+        break;
+      }
+  }
+  spans.sort((a, b) => a[0] - b[0]);
+  const merged: [number, number][] = [];
+  for (const s of spans) {
+    const last = merged[merged.length - 1];
+    if (last && s[0] <= last[1]) last[1] = Math.max(last[1], s[1]);
+    else merged.push([...s]);
+  }
+  return merged;
+}
+
+Comlink.expose(new TakeJob());

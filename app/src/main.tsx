@@ -1,0 +1,34 @@
+import './index.css';
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { StrictMode } from 'react';
+import { createRoot } from 'react-dom/client';
+import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
+import { Toaster } from 'sonner';
+import { SongPage } from './shell/SongPage';
+import { useTheme } from './shell/theme';
+import { Shelf } from './shelf/Shelf';
+
+const router = createBrowserRouter([
+  { path: '/', element: <Shelf /> },
+  { path: '/song/:songId', element: <Navigate to="tune" replace /> },
+  { path: '/song/:songId/:desk', element: <SongPage /> },
+  { path: '*', element: <Navigate to="/" replace /> },
+]);
+
+const queries = new QueryClient({ defaultOptions: { queries: { refetchOnWindowFocus: false, networkMode: 'always' }, mutations: { networkMode: 'always' } } });
+
+function App() {
+  const theme = useTheme();
+  return (
+    <QueryClientProvider client={queries}>
+      <RouterProvider router={router} />
+      <Toaster position="bottom-center" offset={76} theme={theme === 'night' ? 'dark' : 'light'} toastOptions={{ style: { background: 'var(--card)', color: 'var(--ink)', border: '1px solid var(--rule)', font: 'inherit' } }} />
+    </QueryClientProvider>
+  );
+}
+
+createRoot(document.getElementById('root')!).render(
+  <StrictMode>
+    <App />
+  </StrictMode>,
+);

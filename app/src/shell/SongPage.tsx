@@ -1,0 +1,99 @@
+import { useEffect, useMemo, useState } from 'react';
+import { Link, useNavigate, useParams } from 'react-router';
+import { DESKS, type DeskId } from '../desks/desks';
+import { LaterDesk } from '../desks/later/LaterDesk';
+import { TUNE_ACTIONS } from '../desks/tune/actions';
+import { TuneDesk } from '../desks/tune/TuneDesk';
+import { TunePanel } from '../desks/tune/TunePanel';
+import { editViewOf, openSong, useSession } from '../store/session';
+import { CommandList } from './CommandList';
+import { FRAME_ACTIONS, pressed, type Action } from './commands';
+import { SidePanel } from './SidePanel';
+import { TopBar } from './TopBar';
+import { Transport } from './Transport';
+
+/** A song at one of its desks: the frame that is the same everywhere, and the desk in its middle. */
+export function SongPage() {
+  const { songId = '', desk = 'tune' } = useParams<{ songId: string; desk: DeskId }>();
+  const navigate = useNavigate();
+  const [listOpen, setListOpen] = useState(false);
+  const failure = useSession(s => s.failure);
+  const view = useSession(editViewOf);
+
+  useEffect(() => void openSong(songId), [songId]);
+
+  const actions = useMemo<Action[]>(
+    () => [
+      ...(desk === 'tune' ? TUNE_ACTIONS : []),
+      ...FRAME_ACTIONS,
+      ...DESKS.map((d, i): Action => ({ id: `desk-${d.id}`, name: `${d.name} desk`, keys: [String(i + 1)], group: 'Desks', run: () => void navigate(`/song/${songId}/${d.id}`) })),
+      { id: 'shelf', name: 'Song shelf', keys: ['Ctrl+O'], group: 'Song', run: () => void navigate('/') },
+      { id: 'commands', name: 'Command list', keys: ['Ctrl+K'], group: 'Song', run: () => setListOpen(true) },
+    ],
+    [desk, navigate, songId],
+  );
+
+  useEffect(() => {
+    const key = (e: KeyboardEvent) => {
+      const target = e.target as HTMLElement;
+      if (e.defaultPrevented || target.closest('[role="dialog"], [role="listbox"]')) return;
+      if (target.matches('input:not([type="range"]), textarea')) return;
+      const name = pressed(e);
+      // a fader keeps its own arrows, a button its own space and enter
+      if (target.matches('input[type="range"]') && /^Arrow|^Page|^Home|^End/.test(name)) return;
+      const action = actions.find(a => a.keys.includes(name));
+      if (!action) return;
+      e.preventDefault();
+      action.run();
+    };
+    window.addEventListener('keydown', key);
+    return () => window.removeEventListener('keydown', key);
+  }, [actions]);
+
+  if (failure)
+    return (
+      <main className="grid h-full place-items-center p-8 text-center">
+        <div>
+          <h1 className="text-xl font-semibold">This song could not be opened</h1>
+          <p className="mt-2 text-ink-2">{failure} Nothing was changed.</p>
+          <Link className="btn btn-ink mt-4" to="/">
+            To the shelf
+          </Link>
+        </div>
+      </main>
+    );
+
+  return (
+    <div className="grid h-full grid-cols-[212px_minmax(0,1fr)_268px] grid-rows-[48px_minmax(0,1fr)_64px] overflow-hidden max-[1100px]:grid-cols-[180px_minmax(0,1fr)_240px]">
+      <div className="col-span-3 grid">
+        <TopBar onCommands={() => setListOpen(true)} />
+      </div>
+      <SidePanel />
+      <main className="relative min-w-0 overflow-hidden">
+        {desk === 'tune' ? <TuneDesk /> : <LaterDesk desk={desk} />}
+        {desk === 'tune' && view.status === 'reading' && <ReadingNotice progress={view.progress} />}
+      </main>
+      <aside className="overflow-auto border-l border-rule bg-panel" aria-label="Panel">
+        {desk === 'tune' ? <TunePanel /> : null}
+      </aside>
+      <div className="col-span-3 grid">
+        <Transport />
+      </div>
+      <CommandList actions={actions} open={listOpen} onClose={() => setListOpen(false)} />
+    </div>
+  );
+}
+
+function ReadingNotice({ progress }: { progress: number }) {
+  return (
+    <div className="pointer-events-none absolute inset-x-0 top-1/2 flex justify-center" role="status">
+      <div className="card w-72 shadow-md">
+        <p className="font-semibold">Reading the voice</p>
+        <div className="mt-2 h-1.5 overflow-hidden rounded bg-rule-soft" role="progressbar" aria-valuenow={Math.round(progress * 100)} aria-valuemin={0} aria-valuemax={100}>
+          <div className="h-full bg-teal" style={{ width: `${progress * 100}%` }} />
+        </div>
+        <p className="mt-1.5 text-[11.5px] text-ink-2">You can listen meanwhile. Stop it in the list of tracks.</p>
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,117 @@
+import { Pause, Play } from 'lucide-react';
+import { useEffect, useRef } from 'react';
+import { player, setEdited, setHear, songOf, toggleLoop, togglePlay, useSession } from '../store/session';
+import { clock } from '../field/draw/ground';
+import { HEARS } from './commands';
+
+/** Play, position, loop, Hear, Compare, meter. */
+export function Transport() {
+  const { playing, looping, hear, edited } = useSession();
+  return (
+    <footer className="flex items-center gap-4 border-t border-rule bg-panel px-4 max-[1100px]:gap-2">
+      <button className="grid size-10 shrink-0 place-items-center rounded-full bg-teal text-card" onClick={() => void togglePlay()} aria-label={playing ? 'Stop' : 'Play'} title="Play or stop (Space)">
+        {playing ? <Pause size={18} fill="currentColor" /> : <Play size={18} fill="currentColor" className="ml-0.5" />}
+      </button>
+      <Position />
+      <button className={`btn ${looping ? 'btn-on' : ''}`} onClick={toggleLoop} aria-pressed={looping}>
+        Loop phrase <kbd>L</kbd>
+      </button>
+      <Choice label="Hear" value={hear} options={HEARS} onChange={setHear} />
+      <Choice
+        label="Compare"
+        value={edited ? 'edited' : 'sung'}
+        options={[
+          { id: 'sung', name: 'As sung' },
+          { id: 'edited', name: 'Edited' },
+        ]}
+        onChange={v => setEdited(v === 'edited')}
+      />
+      <Meter />
+    </footer>
+  );
+}
+
+function Choice<T extends string>({ label, value, options, onChange }: { label: string; value: T; options: { id: T; name: string }[]; onChange: (v: T) => void }) {
+  return (
+    <div className="flex items-center gap-2" role="radiogroup" aria-label={label}>
+      <span className="text-[11px] text-ink-2">{label}</span>
+      <div className="flex rounded-[10px] border border-rule bg-paper p-0.5">
+        {options.map(o => (
+          <button key={o.id} role="radio" aria-checked={o.id === value} className={`rounded-lg px-2.5 py-1 font-medium whitespace-nowrap max-[1100px]:px-1.5 ${o.id === value ? 'bg-card text-ink shadow-sm outline outline-rule' : 'text-ink-2'}`} onClick={() => onChange(o.id)}>
+            {o.name}
+          </button>
+        ))}
+      </div>
+    </div>
+  );
+}
+
+/** Bar and beat, and the time; written straight into the page each frame. */
+function Position() {
+  const big = useRef<HTMLSpanElement>(null);
+  const small = useRef<HTMLSpanElement>(null);
+  const song = useSession(songOf);
+  useEffect(() => {
+    let frame = 0;
+    const tick = () => {
+      const t = player()?.position ?? 0;
+      const time = clock(t, 2);
+      const tempo = song?.tempo;
+      if (tempo) {
+        const beats = ((t - tempo.firstBarSeconds) * tempo.bpm) / 60;
+        const bar = Math.floor(beats / tempo.beatsPerBar) + 1;
+        const beat = Math.floor(((beats % tempo.beatsPerBar) + tempo.beatsPerBar) % tempo.beatsPerBar) + 1;
+        const quarter = Math.floor((((beats % 1) + 1) % 1) * 4) + 1;
+        set(big.current, `${bar}.${beat}.${quarter}`);
+        set(small.current, `${time} · ${tempo.bpm} bpm`);
+      } else {
+        set(big.current, time);
+        set(small.current, 'min:s');
+      }
+      frame = requestAnimationFrame(tick);
+    };
+    const set = (e: HTMLElement | null, text: string) => {
+      if (e && e.textContent !== text) e.textContent = text;
+    };
+    tick();
+    return () => cancelAnimationFrame(frame);
+  }, [song]);
+  return (
+    <div className="w-[118px] shrink-0 tabular-nums" aria-label="Position">
+      <span ref={big} className="block text-[19px] leading-6 font-semibold tracking-tight" data-testid="position" />
+      <span ref={small} className="block text-[11px] text-ink-2" />
+    </div>
+  );
+}
+
+const BARS = 20;
+const LOWEST_DB = -48;
+
+/** Peak level of what is heard, by bars that also grow; over -3 dB they turn amber. */
+function Meter() {
+  const host = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    let frame = 0;
+    let lit = -1;
+    const tick = () => {
+      const [l, r] = player()?.peaks ?? [0, 0];
+      const db = 20 * Math.log10(Math.max(l, r, 1e-6));
+      const now = Math.round(Math.max(0, Math.min(1, (db - LOWEST_DB) / -LOWEST_DB)) * BARS);
+      if (now !== lit && host.current) {
+        lit = now;
+        [...host.current.children].forEach((bar, i) => bar.setAttribute('data-lit', String(i < now)));
+        host.current.setAttribute('aria-valuenow', String(Math.round(Math.max(LOWEST_DB, db))));
+      }
+      frame = requestAnimationFrame(tick);
+    };
+    tick();
+    return () => cancelAnimationFrame(frame);
+  }, []);
+  return (
+    <div ref={host} className="ml-auto flex h-8 items-end gap-[3px] max-[1180px]:hidden" role="meter" aria-label="Level, dB" aria-valuemin={LOWEST_DB} aria-valuemax={0} data-testid="meter">
+      {Array.from({ length: BARS }, (_, i) => (
+        <span key={i} className="w-1 rounded-sm bg-rule data-[lit=true]:bg-(--lit)" style={{ height: 8 + i * 1.15, '--lit': i >= BARS - 2 ? 'var(--amber)' : 'var(--teal)' } as React.CSSProperties} />
+      ))}
+    </div>
+  );
+}

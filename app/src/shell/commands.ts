@@ -1,0 +1,171 @@
+import { nothing, select } from '@essim/core';
+import { exportTrack } from '../store/export';
+import {
+  choose,
+  currentScope,
+  editTakeOf,
+  editViewOf,
+  fitPitch,
+  look,
+  lookBack,
+  loopSpan,
+  player,
+  redo,
+  seek,
+  setEdited,
+  setHear,
+  toggleLoop,
+  togglePlay,
+  undo,
+  useSession,
+  type Hear,
+} from '../store/session';
+import { bounded, wholeSong, zoomPitch, zoomTime } from '../field/viewport';
+import { toggleTheme } from './theme';
+
+/** Something that can be done: by its key, its button or from the command list. */
+export interface Action {
+  id: string;
+  name: string;
+  /** As shown; also what the keyboard listens to. */
+  keys: string[];
+  group: string;
+  run: () => void;
+}
+
+const state = useSession.getState;
+
+function zoomToNotes(keys: readonly string[]): void {
+  const s = state();
+  const wanted = new Set(keys);
+  const notes = editViewOf(s).notes.filter(n => wanted.has(n.key));
+  const offset = editTakeOf(s)?.offsetSeconds ?? 0;
+  if (!notes.length) return;
+  const [a, b] = [notes[0].start, notes[notes.length - 1].end];
+  const margin = Math.max(0.15, (b - a) * 0.15);
+  look(bounded({ ...fitPitch(s, a, b), from: a + offset - margin, to: b + offset + margin }, s.duration), true);
+}
+
+function zoomToPhrase(): void {
+  const s = state();
+  const span = loopSpan(s);
+  const offset = editTakeOf(s)?.offsetSeconds ?? 0;
+  if (span) look(bounded({ ...fitPitch(s, span.from - offset, span.to - offset), from: span.from - 0.2, to: span.to + 0.2 }, s.duration), true);
+}
+
+function zoomToSong(): void {
+  const s = state();
+  look({ ...wholeSong(s.duration, s.view), ...fitPitch(s, 0, s.duration) }, true);
+}
+
+const zoomBy = (factor: number) => {
+  const s = state();
+  const p = player()?.position ?? 0;
+  const about = p > s.view.from && p < s.view.to ? p : (s.view.from + s.view.to) / 2;
+  look(zoomTime(s.view, factor, about, s.duration));
+};
+
+const zoomRows = (factor: number) => {
+  const s = state();
+  look(zoomPitch(s.view, factor, (s.view.low + s.view.high) / 2, s.duration));
+};
+
+/** Chooses the note before or after the chosen one, or the one nearest the playhead; keeps it in view. */
+function stepNote(by: 1 | -1, adding: boolean): void {
+  const s = state();
+  const { notes } = editViewOf(s);
+  if (!notes.length) return;
+  const offset = editTakeOf(s)?.offsetSeconds ?? 0;
+  const chosen = notes.map((n, i) => (s.selection.notes.has(n.key) ? i : -1)).filter(i => i >= 0);
+  const at = (player()?.position ?? 0) - offset;
+  const nearest = notes.reduce((best, n, i) => (Math.abs(n.start - at) < Math.abs(notes[best].start - at) ? i : best), 0);
+  const from = chosen.length ? (by > 0 ? chosen[chosen.length - 1] : chosen[0]) : nearest - by;
+  const i = Math.max(0, Math.min(notes.length - 1, from + by));
+  const note = notes[i];
+  choose(select(s.editTrackId, adding ? [...s.selection.notes, note.key] : [note.key]));
+  const v = s.view;
+  if (note.start + offset < v.from || note.end + offset > v.to) {
+    const shift = note.start + offset - v.from - (v.to - v.from) * 0.3;
+    look(bounded({ ...v, from: v.from + shift, to: v.to + shift }, s.duration));
+  }
+}
+
+function stepPhrase(by: 1 | -1): void {
+  const s = state();
+  const offset = editTakeOf(s)?.offsetSeconds ?? 0;
+  const { phrases } = editViewOf(s);
+  if (!phrases.length) return;
+  const at = (player()?.position ?? 0) - offset;
+  const here = phrases.findIndex(p => at < p.end + 0.05);
+  const i = Math.max(0, Math.min(phrases.length - 1, (here < 0 ? phrases.length : here) + (by < 0 ? -1 : at < (phrases[here]?.start ?? 0) - 0.5 ? 0 : 1)));
+  goToPhrase(i);
+}
+
+/** Puts the playhead before a phrase and the phrase into view. */
+export function goToPhrase(index: number): void {
+  const s = state();
+  const phrase = editViewOf(s).phrases[index];
+  const offset = editTakeOf(s)?.offsetSeconds ?? 0;
+  if (!phrase) return;
+  choose(nothing);
+  seek(Math.max(0, phrase.start + offset - 0.25));
+  look(bounded({ ...fitPitch(s, phrase.start, phrase.end), from: phrase.start + offset - 0.6, to: phrase.end + offset + 0.6 }, s.duration), true);
+  if (s.looping) player()?.loop(loopSpan(state()));
+}
+
+export const HEARS: { id: Hear; name: string }[] = [
+  { id: 'alone', name: 'Alone' },
+  { id: 'backing', name: 'With backing' },
+  { id: 'whole', name: 'Whole song' },
+];
+
+/** Actions of the frame, the same on every desk. */
+export const FRAME_ACTIONS: Action[] = [
+  { id: 'play', name: 'Play or stop', keys: ['Space'], group: 'Playing', run: () => void togglePlay() },
+  { id: 'start', name: 'Go to the start', keys: ['Home'], group: 'Playing', run: () => seek(0) },
+  { id: 'loop', name: 'Loop the phrase', keys: ['L'], group: 'Playing', run: toggleLoop },
+  { id: 'compare', name: 'Compare: as sung or edited', keys: ['C'], group: 'Playing', run: () => setEdited(!state().edited) },
+  { id: 'hear', name: 'Hear: alone, with backing, whole song', keys: ['H'], group: 'Playing', run: () => setHear(HEARS[(HEARS.findIndex(h => h.id === state().hear) + 1) % HEARS.length].id) },
+  { id: 'next-phrase', name: 'Next phrase', keys: ['PageDown'], group: 'Moving', run: () => stepPhrase(1) },
+  { id: 'last-phrase', name: 'Phrase before', keys: ['PageUp'], group: 'Moving', run: () => stepPhrase(-1) },
+  { id: 'next-note', name: 'Next note', keys: ['ArrowRight'], group: 'Choosing', run: () => stepNote(1, false) },
+  { id: 'last-note', name: 'Note before', keys: ['ArrowLeft'], group: 'Choosing', run: () => stepNote(-1, false) },
+  { id: 'add-next', name: 'Choose the next note too', keys: ['Shift+ArrowRight'], group: 'Choosing', run: () => stepNote(1, true) },
+  { id: 'add-last', name: 'Choose the note before too', keys: ['Shift+ArrowLeft'], group: 'Choosing', run: () => stepNote(-1, true) },
+  {
+    id: 'all',
+    name: 'Choose every note',
+    keys: ['Ctrl+A'],
+    group: 'Choosing',
+    run: () =>
+      choose(
+        select(
+          state().editTrackId,
+          editViewOf(state()).notes.map(n => n.key),
+        ),
+      ),
+  },
+  { id: 'none', name: 'Choose nothing', keys: ['Escape'], group: 'Choosing', run: () => choose(nothing) },
+  { id: 'zoom-selection', name: 'Zoom to what is chosen', keys: ['Z'], group: 'Looking', run: () => zoomToNotes(currentScope(state()).keys) },
+  { id: 'zoom-phrase', name: 'Zoom to the phrase', keys: ['P'], group: 'Looking', run: zoomToPhrase },
+  { id: 'zoom-song', name: 'Zoom to the whole song', keys: ['W'], group: 'Looking', run: zoomToSong },
+  { id: 'zoom-back', name: 'Back to the view before', keys: ['B'], group: 'Looking', run: lookBack },
+  { id: 'zoom-in', name: 'Come nearer', keys: ['+', '='], group: 'Looking', run: () => zoomBy(0.7) },
+  { id: 'zoom-out', name: 'Step back', keys: ['-'], group: 'Looking', run: () => zoomBy(1 / 0.7) },
+  { id: 'rows-in', name: 'Taller rows', keys: ['Ctrl+ArrowUp'], group: 'Looking', run: () => zoomRows(0.8) },
+  { id: 'rows-out', name: 'Flatter rows', keys: ['Ctrl+ArrowDown'], group: 'Looking', run: () => zoomRows(1.25) },
+  { id: 'undo', name: 'Undo', keys: ['Ctrl+Z'], group: 'Song', run: undo },
+  { id: 'redo', name: 'Redo', keys: ['Ctrl+Shift+Z', 'Ctrl+Y'], group: 'Song', run: redo },
+  { id: 'export', name: 'Export the edited track as WAV', keys: ['Ctrl+E'], group: 'Song', run: () => void exportTrack() },
+  { id: 'theme', name: 'Light or night', keys: ['Ctrl+Shift+L'], group: 'Song', run: toggleTheme },
+];
+
+/** Name of a key press as actions write it: "Ctrl+Shift+Z". */
+export function pressed(e: KeyboardEvent): string {
+  const key = e.key === ' ' ? 'Space' : e.key.length === 1 ? e.key.toUpperCase() : e.key;
+  const shifted = e.shiftKey && (e.key.length > 1 || /[a-z]/i.test(e.key));
+  return `${e.ctrlKey || e.metaKey ? 'Ctrl+' : ''}${e.altKey ? 'Alt+' : ''}${shifted ? 'Shift+' : ''}${key}`;
+}
+
+/** Keys as shown to people. */
+export const shown = (keys: string): string => keys.replace('ArrowUp', '↑').replace('ArrowDown', '↓').replace('ArrowLeft', '←').replace('ArrowRight', '→').replace('Escape', 'Esc').replaceAll('+', ' ').replace(/ $/, '+').trim() || '+';
