@@ -1,6 +1,7 @@
+import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { writeWav } from '@essim/core';
+import { readWav, writeWav } from '@essim/core';
 import type { Truth } from './singer/perform';
 import { SAMPLE_RATE } from './singer/tract';
 import { backing } from './song/backing';
@@ -28,6 +29,13 @@ function save(name: string, bytes: Uint8Array): void {
   writeFileSync(join(folder, `${name}.wav`), bytes);
 }
 
+/** SHA-256 of the samples, the name under which the app keeps a recording. */
+function sourceName(name: string): string {
+  const hash = createHash('sha256');
+  for (const c of readWav(new Uint8Array(readFileSync(join(folder, `${name}.wav`)))).channels) hash.update(new DataView(c.buffer));
+  return hash.digest('hex');
+}
+
 /** The words of a vocal from its truth. */
 function wordsOf(name: string) {
   const path = join(folder, `${name}.truth.json`);
@@ -40,7 +48,7 @@ function describe(): void {
   const known = new Set([...VOCALS.map(v => v.name), 'backing']);
   const tracks = TRACKS.map(t => ({
     ...t,
-    takes: t.takes.filter(k => known.has(k.file)).map(k => ({ name: k.name, file: `${k.file}.wav`, words: wordsOf(k.file) })),
+    takes: t.takes.filter(k => known.has(k.file)).map(k => ({ name: k.name, file: `${k.file}.wav`, sourceId: sourceName(k.file), words: wordsOf(k.file) })),
   }));
-  writeFileSync(join(folder, 'song.json'), JSON.stringify({ name: 'Ferry Lamp', bpm: BPM, chords: CHORDS, tracks }));
+  writeFileSync(join(folder, 'song.json'), JSON.stringify({ name: 'Ferry Lamp', sampleRate: SAMPLE_RATE, bpm: BPM, chords: CHORDS, tracks }));
 }

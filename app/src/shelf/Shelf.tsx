@@ -21,11 +21,10 @@ export function Shelf() {
   const queries = useQueryClient();
   const songs = useQuery({ queryKey: ['songs'], queryFn: listSongs });
   const [incoming, setIncoming] = useState<IncomingFile[] | null>(null);
-  const [demoShare, setDemoShare] = useState(0);
   useEffect(closeSong, []);
 
   const demo = useMutation({
-    mutationFn: () => openDemo(setDemoShare),
+    mutationFn: () => openDemo(),
     onSuccess: id => {
       void queries.invalidateQueries({ queryKey: ['songs'] });
       void navigate(`/song/${id}/tune`);
@@ -69,7 +68,7 @@ export function Shelf() {
               <p className="mt-1 text-ink-2">The demo song: a lead with three takes, a double, a harmony and a backing, with mistakes made on purpose.</p>
               <div className="mt-auto">
                 <button className="btn btn-ink mt-4 w-full" onClick={() => demo.mutate()} disabled={demo.isPending} data-testid="open-demo">
-                  {demo.isPending ? `Fetching ${Math.round(demoShare * 100)} %` : 'Open the demo song'}
+                  Open the demo song
                 </button>
               </div>
             </li>
@@ -81,12 +80,36 @@ export function Shelf() {
             </p>
           </li>
         </ul>
+        <HowItGoes />
       </div>
       {isDragActive && (
         <div className="pointer-events-none fixed inset-4 z-20 grid place-items-center rounded-2xl border-2 border-dashed border-teal bg-teal-soft/80 text-lg font-semibold text-teal-deep">Drop to make a new song</div>
       )}
       {incoming && <ImportDialog files={incoming} onClose={() => setIncoming(null)} />}
     </div>
+  );
+}
+
+const STEPS = [
+  ['Open', 'Essim reads the voice: pitch, notes, breaths and consonants. Nobody plays anything in.'],
+  ['Settle', 'Choose notes, press S: each goes to the nearest step of the key and keeps its own movement.'],
+  ['Listen', 'Space plays against the backing. Drag what went wrong, ease what is too straight, compare with C.'],
+  ['Take it away', 'Export the track as WAV; what you did not touch is bit for bit as it was sung.'],
+];
+
+function HowItGoes() {
+  return (
+    <section className="mt-10 border-t border-rule pt-5" aria-label="How it goes">
+      <ol className="grid grid-cols-4 gap-6 max-[900px]:grid-cols-2">
+        {STEPS.map(([name, text], i) => (
+          <li key={name}>
+            <span className="text-[11px] font-semibold text-teal">{i + 1}</span>
+            <h2 className="text-[15px] font-semibold">{name}</h2>
+            <p className="mt-0.5 text-ink-2">{text}</p>
+          </li>
+        ))}
+      </ol>
+    </section>
   );
 }
 

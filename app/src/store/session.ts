@@ -24,10 +24,12 @@ import { toast } from 'sonner';
 import { create } from 'zustand';
 import { TakeClient } from '../jobs/take-client';
 import type { PlannedTake } from '../jobs/take.worker';
+import type { MixerTrack } from '../player/mixer';
 import { Player, shared } from '../player/player';
 import { wholeSong, type Viewport } from '../field/viewport';
 import { loadHistory, saveChange } from './songs';
-import { cachedReading, cacheReading, loadSource } from './sources';
+import { recording } from './demo';
+import { cachedReading, cacheReading } from './sources';
 
 export type Hear = 'alone' | 'backing' | 'whole';
 
@@ -165,31 +167,34 @@ export function closeSong(): void {
   set({ history: null, failure: null, takes: {}, playing: false });
 }
 
-/** Loads every heard take into the player, then reads the vocals, the edited one first. */
+/** Loads every heard take into the player, the edited one first; vocals are read one after the other as they come. */
 async function loadTracks(id: string, song: Song): Promise<void> {
-  const lines = [];
-  const vocals: { take: Take; trackId: string; channels: Float32Array[]; edited: Float32Array[] }[] = [];
+  const { editTrackId } = get();
+  const order = [...song.tracks].sort((a, b) => Number(b.id === editTrackId) - Number(a.id === editTrackId) || Number(b.role === 'backing') - Number(a.role === 'backing'));
+  const lines: MixerTrack[] = [];
+  let reading: Promise<void> = Promise.resolve();
   let duration = 1;
-  for (const track of song.tracks) {
+  open?.player.compare(get().edited);
+  for (const track of order) {
     const take = heardTake(track);
     if (!take) continue;
-    const source = await loadSource(take.sourceId);
+    const source = await recording(id, take.sourceId);
     if (open?.id !== id) return;
-    const channels = source.channels.map(shared);
-    const edited = track.role === 'backing' ? channels : source.channels.map(shared);
-    lines.push({ id: track.id, sung: channels, edited, offset: Math.round(take.offsetSeconds * song.sampleRate) });
-    duration = Math.max(duration, take.offsetSeconds + channels[0].length / song.sampleRate);
-    if (track.role !== 'backing') vocals.push({ take, trackId: track.id, channels, edited });
+    const sung = source.channels.map(shared);
+    const edited = track.role === 'backing' ? sung : source.channels.map(shared);
+    lines.push({ id: track.id, sung, edited, offset: Math.round(take.offsetSeconds * song.sampleRate) });
+    open.player.setTracks(lines);
+    applyGains();
+    const end = take.offsetSeconds + sung[0].length / song.sampleRate;
+    if (end > duration) {
+      duration = end;
+      set(s => ({ duration, view: s.viewBefore.length || editViewOf(s).status === 'ready' ? s.view : wholeSong(end, s.view) }));
+    }
+    if (track.role === 'backing') continue;
+    setView(take.id, { status: 'reading', progress: 0 });
+    reading = reading.then(() => (open?.id === id ? readVocal(take, track.id, sung, song.sampleRate) : undefined));
   }
-  open?.player.setTracks(lines);
-  set({ duration, view: wholeSong(duration, get().view) });
-  applyGains();
-  open?.player.compare(get().edited);
-  vocals.sort((a, b) => Number(b.trackId === get().editTrackId) - Number(a.trackId === get().editTrackId));
-  for (const v of vocals) {
-    if (open?.id !== id) return;
-    await readVocal(v.take, v.trackId, v.channels, song.sampleRate);
-  }
+  await reading;
 }
 
 const setView = (takeId: string, change: Partial<TakeView>) => set(s => ({ takes: { ...s.takes, [takeId]: { ...(s.takes[takeId] ?? emptyView), ...change } } }));
@@ -224,7 +229,7 @@ export async function readAgain(takeId: string): Promise<void> {
   const take = track?.takes.find(t => t.id === takeId);
   if (!song || !track || !take) return;
   open?.clients.get(takeId)?.close();
-  const source = await loadSource(take.sourceId);
+  const source = await recording(song.id, take.sourceId);
   await readVocal(take, track.id, source.channels.map(shared), song.sampleRate);
 }
 

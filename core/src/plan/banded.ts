@@ -44,13 +44,15 @@ export class BandedSystem {
     const { a, n, bandwidth: b, width: W } = this;
     for (let i = 0; i < n; i++) {
       let s = x[i];
-      for (let d = 1; d <= Math.min(b, i); d++) s -= a[i * W + d] * x[i - d];
+      const reach = i < b ? i : b;
+      for (let d = 1, r = i * W; d <= reach; d++) s -= a[r + d] * x[i - d];
       x[i] = s;
     }
     for (let i = 0; i < n; i++) x[i] /= a[i * W];
     for (let i = n - 1; i >= 0; i--) {
       let s = x[i];
-      for (let d = 1; d <= b && i + d < n; d++) s -= a[(i + d) * W + d] * x[i + d];
+      const reach = n - 1 - i < b ? n - 1 - i : b;
+      for (let d = 1, r = (i + 1) * W; d <= reach; d++, r += W) s -= a[r + d] * x[i + d];
       x[i] = s;
     }
     return x;

@@ -80,7 +80,13 @@ export function jointSmoother(w: Float64Array, rate: number, slowStiffness = SLO
     const x = new Float64Array(2 * n);
     for (let i = 0; i < n; i++) x[2 * i] = x[2 * i + 1] = w[i] * y[i];
     system.solve(x);
-    return { slow: Float64Array.from({ length: n }, (_, i) => x[2 * i]), vibrato: Float64Array.from({ length: n }, (_, i) => x[2 * i + 1]) };
+    const slow = new Float64Array(n);
+    const vibrato = new Float64Array(n);
+    for (let i = 0; i < n; i++) {
+      slow[i] = x[2 * i];
+      vibrato[i] = x[2 * i + 1];
+    }
+    return { slow, vibrato };
   };
 }
 
@@ -106,6 +112,13 @@ function dot(a: Float64Array, b: Float64Array): number {
   return s;
 }
 
+/** w (y - slow - vibrato), the weighted part a smoother leaves over. */
+function weightedRest(y: Float64Array, w: Float64Array, own: { slow: Float64Array; vibrato: Float64Array }): Float64Array {
+  const out = new Float64Array(y.length);
+  for (let i = 0; i < y.length; i++) out[i] = w[i] * (y[i] - own.slow[i] - own.vibrato[i]);
+  return out;
+}
+
 interface Fit {
   cost: number;
   slow: Float64Array;
@@ -118,11 +131,10 @@ interface Fit {
 function fitAt(y: Float64Array, w: Float64Array, rate: number, ins: Float64Array[], outs: Float64Array[]): Fit {
   const smoother = jointSmoother(w, rate);
   const plain = smoother(y);
-  const rest = y.map((v, i) => w[i] * (v - plain.slow[i] - plain.vibrato[i]));
+  const rest = weightedRest(y, w, plain);
   const cost = dot(rest, y);
   const prepare = (shape: Float64Array) => {
-    const own = smoother(shape);
-    const weighted = shape.map((v, i) => w[i] * (v - own.slow[i] - own.vibrato[i]));
+    const weighted = weightedRest(shape, w, smoother(shape));
     return { shape, weighted, mass: dot(weighted, shape) + SHAPE_RIDGE, pull: dot(shape, rest) };
   };
   const I = ins.map(prepare).filter(a => a.mass > 0.3 + SHAPE_RIDGE);
@@ -161,8 +173,16 @@ function findVibratoShape(e: Float64Array, w: Float64Array, rate: number): (Vibr
   const length = n * FRAME;
   const builds = [0.06, 0.15, 0.25, 0.4, 0.6];
   let best: (VibratoShape & { cost: number; total: number }) | null = null;
+  const cosines = new Float64Array(n);
+  const sines = new Float64Array(n);
+  const tune = (f: number) => {
+    for (let i = 0; i < n; i++) {
+      cosines[i] = Math.cos(2 * Math.PI * f * FRAME * i);
+      sines[i] = Math.sin(2 * Math.PI * f * FRAME * i);
+    }
+  };
+  /** Best phase and depth for one envelope at the tuned rate. */
   const probe = (f: number, delay: number, build: number) => {
-    const om = 2 * Math.PI * f * FRAME;
     let cc = 1e-9;
     let ss = 1e-9;
     let cs = 0;
@@ -174,8 +194,8 @@ function findVibratoShape(e: Float64Array, w: Float64Array, rate: number): (Vibr
       total += w[i] * q * q;
       const g = smoothStep((i * FRAME - delay) / build);
       if (!g) continue;
-      const c = g * Math.cos(om * i);
-      const s = g * Math.sin(om * i);
+      const c = g * cosines[i];
+      const s = g * sines[i];
       cc += w[i] * c * c;
       ss += w[i] * s * s;
       cs += w[i] * c * s;
@@ -190,11 +210,16 @@ function findVibratoShape(e: Float64Array, w: Float64Array, rate: number): (Vibr
     if (!best || cost < best.cost) best = { cost, total, rate: f, delay, build, depth: Math.hypot(A, B), phase: Math.atan2(A, B) };
   };
   const last = Math.min(length * 0.75, length - 0.25);
+  tune(rate);
   for (const build of builds) for (let d = -0.1; d < last; d += 0.03) probe(rate, d, build);
   if (!best) return null;
   const found = () => best as unknown as VibratoShape;
-  for (let step = 0.25; step > 0.01; step /= 2) for (const f of [found().rate - step, found().rate + step]) probe(f, found().delay, found().build);
+  for (let step = 0.25; step > 0.01; step /= 2) for (const f of [found().rate - step, found().rate + step]) {
+    tune(f);
+    probe(f, found().delay, found().build);
+  }
   const fine = found().rate;
+  tune(fine);
   for (const build of builds) for (let d = -0.1; d < last; d += 0.02) probe(fine, d, build);
   return best;
 }
@@ -235,12 +260,9 @@ export function fitBody(y: Float64Array, weights: Float64Array, freeIn: boolean,
       }
       const b = best!;
       const ratio = none.cost / (b.cost + seen * 2);
-      const shape = findVibratoShape(
-        y.map((v, i) => (w[i] > 0 ? v - b.slow[i] - wayAt(b.wayIn, i) - wayAt(b.wayOut, i) : 0)),
-        w,
-        rate,
-      );
-      if (shape && isVibrato(shape, ratio, length)) {
+      const rest = () => y.map((v, i) => (w[i] > 0 ? v - b.slow[i] - wayAt(b.wayIn, i) - wayAt(b.wayOut, i) : 0));
+      const shape = ratio > LEAST_GAIN ? findVibratoShape(rest(), w, rate) : null;
+      if (shape && isVibrato(shape, length)) {
         vibratoShape = { rate: shape.rate, depth: shape.depth, delay: Math.max(0, shape.delay), build: shape.build, phase: shape.phase };
         fit = fitAt(y, w, shape.rate, ins, outs);
       }
@@ -254,8 +276,8 @@ export function fitBody(y: Float64Array, weights: Float64Array, freeIn: boolean,
   return { slow: fit.slow, vibrato: fit.vibrato, vibratoShape, wayIn: fit.wayIn, wayOut: fit.wayOut, weights: w };
 }
 
-function isVibrato(s: VibratoShape & { cost: number; total: number }, ratio: number, length: number): boolean {
+function isVibrato(s: VibratoShape & { cost: number; total: number }, length: number): boolean {
   const cycles = (length - Math.max(0, s.delay)) * s.rate;
   const explained = 1 - s.cost / (s.total + 1e-9);
-  return s.depth >= LEAST_DEPTH && cycles >= LEAST_CYCLES && ratio > LEAST_GAIN && explained > LEAST_EXPLAINED && s.rate > 3.4 && s.rate < 9.2;
+  return s.depth >= LEAST_DEPTH && cycles >= LEAST_CYCLES && explained > LEAST_EXPLAINED && s.rate > 3.4 && s.rate < 9.2;
 }

@@ -41,7 +41,26 @@ export function findNotes(f0: Float32Array, levelDb: Float32Array, bands: Bands)
     }
     s = end;
   }
-  return joinPieces(notes, levelDb);
+  return takeInScraps(joinPieces(notes, levelDb));
+}
+
+/** Shorter than this, a piece at the edge of a sung run is no note but the scoop into one or the fall out of it. */
+const SCRAP_SECONDS = 0.11;
+const SCRAP_SEMITONES = 4;
+
+/** A scrap that begins or ends a run belongs to the longer note it is joined to. */
+function takeInScraps(notes: ReadNote[]): ReadNote[] {
+  const joined = (a: ReadNote | undefined, b: ReadNote | undefined) => !!a && !!b && b.start - a.end < 0.001;
+  const scrapOf = (a: ReadNote, b: ReadNote) => a.end - a.start < SCRAP_SECONDS && b.end - b.start > 1.5 * (a.end - a.start) && Math.abs(a.pitch - b.pitch) < SCRAP_SEMITONES;
+  const out: ReadNote[] = [];
+  notes.forEach((n, i) => {
+    const before = notes[i - 1];
+    const after = notes[i + 1];
+    if (!joined(before, n) && joined(n, after) && scrapOf(n, after)) after.start = n.start;
+    else if (joined(before, n) && !joined(n, after) && out.length && scrapOf(n, out[out.length - 1])) out[out.length - 1].end = n.end;
+    else out.push(n);
+  });
+  return out;
 }
 
 function notesOfRun(line: Float64Array, first: number, levelDb: Float32Array, logBands: Float32Array): ReadNote[] {

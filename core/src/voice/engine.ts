@@ -52,7 +52,9 @@ export const neutralPlan = (frames: number, hop: number): VoicePlan => ({ hop, o
 /** Lays a plan out. Cheap against rendering; linear in the length that is active. */
 export function layOut(analysis: VoiceAnalysis, plan: VoicePlan): Layout {
   const { segments, sampleRate, channels } = analysis;
-  const { pulses, masks } = layPulses(segments, plan, sampleRate);
+  const { runs, masks } = layPulses(segments, plan, sampleRate);
+  for (const run of runs) keepLoudness(run, plan, channels);
+  const pulses = runs.flat();
   const source = channels[0].source;
   let longest = 0;
   for (const p of pulses) longest = Math.max(longest, p.segment.periods[p.epoch]);
@@ -64,6 +66,47 @@ export function layOut(analysis: VoiceAnalysis, plan: VoicePlan): Layout {
     pieces: plan.stretch === 1 ? [] : layGaps(source, sampleRate, segments, plan.stretch),
     reach: (2.2 * longest) / plan.formantRatio + 4,
   };
+}
+
+/** Places in a run at which its loudness is looked at. */
+const LOUDNESS_PLACES = 12;
+
+/**
+ * Gives a run one gain, so that it is as loud as the voice it is made from: moved harmonics lie elsewhere on the formants. Power is
+ * compared over two whole periods on either side.
+ */
+function keepLoudness(run: Pulse[], plan: VoicePlan, channels: Layers[]): void {
+  const n = run.length;
+  if (n < 4) return;
+  let before = 1e-12;
+  let after = 1e-12;
+  const count = Math.min(LOUDNESS_PLACES, n >> 1);
+  for (let w = 0; w < count; w++) {
+    const k = Math.max(1, Math.min(n - 2, Math.floor(((w + 0.5) * n) / count)));
+    const { segment, epoch } = run[k];
+    const { epochs, periods } = segment;
+    const from = Math.round(run[k - 1].at);
+    const to = Math.round(run[k + 1].at);
+    const sungFrom = Math.round(epochs[Math.max(0, epoch - 1)]);
+    const sungTo = Math.round(epochs[Math.min(epochs.length - 1, epoch + 1)]);
+    const reach = (1.2 * periods[epoch]) / plan.formantRatio;
+    for (const { pulses: x } of channels) {
+      const out = new Float32Array(to - from);
+      for (let j = k; j >= 0 && run[j].at > from - reach; j--) addPulse(x, run[j], plan, from, to, out);
+      for (let j = k + 1; j < n && run[j].at < to + reach; j++) addPulse(x, run[j], plan, from, to, out);
+      after += power(out, 0, out.length);
+      before += power(x, sungFrom, sungTo);
+    }
+  }
+  const gain = Math.min(2, Math.max(0.5, Math.sqrt(before / after)));
+  for (const p of run) p.gain *= gain;
+}
+
+/** Mean square over [from, to). */
+function power(x: Float32Array, from: number, to: number): number {
+  let sum = 0;
+  for (let i = from; i < to; i++) sum += x[i] * x[i];
+  return to > from ? sum / (to - from) : 0;
 }
 
 /**

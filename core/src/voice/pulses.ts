@@ -64,10 +64,10 @@ export class RatioCurve {
  * Lays out the output pulses of every active run of epochs: pulse n stands where the integral of the ratio over the epochs' own phase
  * passes n, so that the singer's jitter stays and curves are met exactly.
  */
-export function layPulses(segments: PitchedSegment[], plan: VoicePlan, sampleRate: number): { pulses: Pulse[]; masks: Mask[] } {
+export function layPulses(segments: PitchedSegment[], plan: VoicePlan, sampleRate: number): { runs: Pulse[][]; masks: Mask[] } {
   const curve = new RatioCurve(plan, sampleRate);
   const everywhere = plan.stretch !== 1 || plan.formantRatio !== 1;
-  const pulses: Pulse[] = [];
+  const runs: Pulse[][] = [];
   const masks: Mask[] = [];
   for (const s of segments) {
     const m = s.epochs.length;
@@ -80,11 +80,11 @@ export function layPulses(segments: PitchedSegment[], plan: VoicePlan, sampleRat
       const last = Math.min(m - 1, k);
       if (last - first < MIN_EPOCHS - 1) continue;
       const run = layRun(s, first, last, k < m, plan, curve, sampleRate);
-      pulses.push(...run.pulses);
+      runs.push(run.pulses);
       masks.push(run.mask);
     }
   }
-  return { pulses, masks };
+  return { runs, masks };
 }
 
 function layRun(s: PitchedSegment, first: number, last: number, lands: boolean, plan: VoicePlan, curve: RatioCurve, sampleRate: number) {
