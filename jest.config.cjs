@@ -7,7 +7,12 @@ module.exports = {
       {
         jsc: {
           parser: { syntax: 'typescript', tsx: true, decorators: true },
-          transform: { legacyDecorator: true, decoratorMetadata: true, useDefineForClassFields: false, react: { runtime: 'automatic' } },
+          transform: {
+            legacyDecorator: true,
+            decoratorMetadata: true,
+            useDefineForClassFields: false,
+            react: { runtime: 'automatic' },
+          },
           target: 'es2022',
         },
       },

@@ -1,3 +1,9 @@
 /** End-to-end journeys: the real interface driven in headless Chromium. */
 const base = require('../jest.config.cjs');
-module.exports = { ...base, rootDir: '..', testMatch: ['<rootDir>/e2e/**/*.e2e.ts'], testTimeout: 180000, maxWorkers: 1 };
+module.exports = {
+  ...base,
+  rootDir: '..',
+  testMatch: ['<rootDir>/e2e/**/*.e2e.ts'],
+  testTimeout: 180000,
+  maxWorkers: 1,
+};

@@ -43,8 +43,7 @@ function hashOf(...folders) {
   const visit = path => {
     if (/node_modules|[/\\]dist$|\.cache|\.test\.tsx?$/.test(path)) return;
     const info = statSync(path);
-    if (info.isDirectory())
-      for (const name of readdirSync(path).sort()) visit(join(path, name));
+    if (info.isDirectory()) for (const name of readdirSync(path).sort()) visit(join(path, name));
     else hash.update(path.slice(root.length)).update(readFileSync(path));
   };
   for (const folder of folders) visit(join(root, folder));
@@ -53,11 +52,15 @@ function hashOf(...folders) {
 
 /** Installs the packages when the lock file is not the installed one. */
 export async function install() {
-  const wanted = createHash('sha1').update(readFileSync(join(root, 'package-lock.json'))).digest('hex');
+  const wanted = createHash('sha1')
+    .update(readFileSync(join(root, 'package-lock.json')))
+    .digest('hex');
   if (stampOf('installed') === wanted && existsSync(tsx)) return;
   console.log('Installing packages…');
   const npm = process.platform === 'win32' ? 'npm.cmd' : 'npm';
-  const code = await run(npm, ['install', '--no-save', '--no-audit', '--no-fund', '--loglevel=error'], { env: { ...process.env, NODE_ENV: 'development' } });
+  const code = await run(npm, ['install', '--no-save', '--no-audit', '--no-fund', '--loglevel=error'], {
+    env: { ...process.env, NODE_ENV: 'development' },
+  });
   if (code) {
     console.error('The packages could not be installed; see above.');
     process.exit(1);
@@ -85,7 +88,10 @@ export async function build() {
   const wanted = hashOf('app', 'core/src', 'package-lock.json');
   if (stampOf('built') === wanted && existsSync(join(root, 'app/dist/index.html'))) return;
   console.log('Building…');
-  const vite = join(root, existsSync(join(root, 'node_modules/.bin/vite')) ? 'node_modules/.bin/vite' : 'app/node_modules/.bin/vite');
+  const vite = join(
+    root,
+    existsSync(join(root, 'node_modules/.bin/vite')) ? 'node_modules/.bin/vite' : 'app/node_modules/.bin/vite',
+  );
   const code = await run(vite, ['build', 'app', '--logLevel', 'warn']);
   if (code) {
     console.error('The app could not be built; see above.');
@@ -103,11 +109,17 @@ export function chromium() {
   const isRoot = process.getuid?.() === 0;
   if (isRoot && spawnSync('apt-get', ['--version']).status === 0) {
     console.log('Installing Chromium…');
-    const apt = args => spawnSync('apt-get', args, { stdio: ['ignore', 'ignore', 'inherit'], env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } }).status;
+    const apt = args =>
+      spawnSync('apt-get', args, {
+        stdio: ['ignore', 'ignore', 'inherit'],
+        env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
+      }).status;
     apt(['update', '-qq']);
     apt(['install', '-y', '-qq', '--no-install-recommends', 'chromium']);
     if (find()) return find();
   }
-  console.error('The end-to-end tests need Chromium. Install it (Debian: apt-get install chromium) or set CHROMIUM to its path.');
+  console.error(
+    'The end-to-end tests need Chromium. Install it (Debian: apt-get install chromium) or set CHROMIUM to its path.',
+  );
   return null;
 }

@@ -15,14 +15,26 @@ const router = createBrowserRouter([
   { path: '*', element: <Navigate to="/" replace /> },
 ]);
 
-const queries = new QueryClient({ defaultOptions: { queries: { refetchOnWindowFocus: false, networkMode: 'always' }, mutations: { networkMode: 'always' } } });
+const queries = new QueryClient({
+  defaultOptions: {
+    queries: { refetchOnWindowFocus: false, networkMode: 'always' },
+    mutations: { networkMode: 'always' },
+  },
+});
 
 function App() {
   const theme = useTheme();
   return (
     <QueryClientProvider client={queries}>
       <RouterProvider router={router} />
-      <Toaster position="bottom-center" offset={76} theme={theme === 'night' ? 'dark' : 'light'} toastOptions={{ style: { background: 'var(--card)', color: 'var(--ink)', border: '1px solid var(--rule)', font: 'inherit' } }} />
+      <Toaster
+        position="bottom-center"
+        offset={76}
+        theme={theme === 'night' ? 'dark' : 'light'}
+        toastOptions={{
+          style: { background: 'var(--card)', color: 'var(--ink)', border: '1px solid var(--rule)', font: 'inherit' },
+        }}
+      />
     </QueryClientProvider>
   );
 }

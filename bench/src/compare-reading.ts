@@ -106,7 +106,8 @@ function noiseF1(reading: Reading, truth: Truth, kind: 'sibilant' | 'plosive' | 
   const want = truth.noises.filter(n => n.kind === kind);
   const got = reading.noises.filter(n => n.kind === kind);
   if (!want.length) return got.length ? 0 : 1;
-  const meets = (a: { start: number; end: number }, b: { start: number; end: number }) => a.start < b.end + 0.01 && b.start < a.end + 0.01;
+  const meets = (a: { start: number; end: number }, b: { start: number; end: number }) =>
+    a.start < b.end + 0.01 && b.start < a.end + 0.01;
   const hits = want.filter(w => got.some(g => meets(g, w))).length;
   const others = truth.noises.filter(n => n.kind === 'fricative' || n.kind === 'aspirate' || n.kind === 'click');
   const judged = got.filter(g => want.some(w => meets(g, w)) || !others.some(o => meets(g, o)));

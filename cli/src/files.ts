@@ -1,6 +1,18 @@
 import { readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { basename } from 'node:path';
-import { AudioFileError, mixDown, overwriteWav, readTake, readWav, Stopped, UnreadableTake, writeWav, type Range, type Reading, type WavAudio } from '@essim/core';
+import {
+  AudioFileError,
+  mixDown,
+  overwriteWav,
+  readTake,
+  readWav,
+  Stopped,
+  UnreadableTake,
+  writeWav,
+  type Range,
+  type Reading,
+  type WavAudio,
+} from '@essim/core';
 
 /** A mistake of the user's; its message is one clear line. */
 export class UserError extends Error {}
@@ -17,7 +29,13 @@ export function bytesOf(path: string): Uint8Array {
     return new Uint8Array(readFileSync(path));
   } catch (error) {
     const code = (error as NodeJS.ErrnoException).code;
-    throw new UserError(code === 'ENOENT' ? `${path}: there is no such file` : code === 'EISDIR' ? `${path}: this is a folder, not a file` : `${path}: it cannot be read (${code})`);
+    throw new UserError(
+      code === 'ENOENT'
+        ? `${path}: there is no such file`
+        : code === 'EISDIR'
+          ? `${path}: this is a folder, not a file`
+          : `${path}: it cannot be read (${code})`,
+    );
   }
 }
 
@@ -72,5 +90,10 @@ export function writeOutput(path: string, data: Uint8Array | string): void {
 /** Writes samples in the input's rate, channels and bit depth; unchanged samples keep the file's own bits. */
 export function writeLike(input: InputFile, path: string, channels: Float32Array[]): void {
   const sameLength = channels[0].length === input.channels[0].length;
-  writeOutput(path, sameLength ? overwriteWav(input.bytes, channels) : writeWav({ sampleRate: input.sampleRate, channels }, { format: input.format }));
+  writeOutput(
+    path,
+    sameLength
+      ? overwriteWav(input.bytes, channels)
+      : writeWav({ sampleRate: input.sampleRate, channels }, { format: input.format }),
+  );
 }

@@ -7,10 +7,12 @@ import { tuneCommand } from './tune';
 /** A number option within bounds. */
 const within = (low: number, high: number) => (text: string) => {
   const v = Number(text);
-  if (text.trim() === '' || !Number.isFinite(v) || v < low || v > high) throw new InvalidArgumentError(`must be a number from ${low} to ${high}.`);
+  if (text.trim() === '' || !Number.isFinite(v) || v < low || v > high)
+    throw new InvalidArgumentError(`must be a number from ${low} to ${high}.`);
   return v;
 };
-const number = (flags: string, about: string, low: number, high: number) => new Option(flags, about).argParser(within(low, high));
+const number = (flags: string, about: string, low: number, high: number) =>
+  new Option(flags, about).argParser(within(low, high));
 
 const program = new Command('essim').description('Reads, renders and tunes recorded voices.').showHelpAfterError(false);
 
@@ -19,7 +21,9 @@ program
   .description('what Essim hears in a take: pitch line, notes, unpitched sounds, key')
   .argument('<IN.wav>')
   .requiredOption('--json <OUT.json>', 'where to write the reading')
-  .addOption(new Option('--range <range>', 'where the voice lies').choices(['auto', 'low', 'mid', 'high']).default('auto'))
+  .addOption(
+    new Option('--range <range>', 'where the voice lies').choices(['auto', 'low', 'mid', 'high']).default('auto'),
+  )
   .option('--candidates', "add every frame's other plausible pitches")
   .action(readCommand);
 

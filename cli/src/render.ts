@@ -1,7 +1,10 @@
 import { analyseVoice, neutralPlan, renderAll } from '@essim/core';
 import { inputFile, readingOf, writeLike, writeOutput } from './files';
 
-export function renderCommand(path: string, options: { output: string; semitones: number; formant: number; stretch: number }): void {
+export function renderCommand(
+  path: string,
+  options: { output: string; semitones: number; formant: number; stretch: number },
+): void {
   const input = inputFile(path);
   const { semitones, formant, stretch } = options;
   if (!semitones && !formant && stretch === 1) return writeOutput(options.output, input.bytes);
@@ -13,5 +16,9 @@ export function renderCommand(path: string, options: { output: string; semitones
   }
   plan.formantRatio = 2 ** (formant / 12);
   plan.stretch = stretch;
-  writeLike(input, options.output, renderAll(analyseVoice(input.channels, input.sampleRate, reading.f0, reading.hop), plan));
+  writeLike(
+    input,
+    options.output,
+    renderAll(analyseVoice(input.channels, input.sampleRate, reading.f0, reading.hop), plan),
+  );
 }

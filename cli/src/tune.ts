@@ -50,11 +50,22 @@ export function tuneCommand(path: string, options: TuneOptions): void {
   const reading = readingOf(input);
   const scale = chooseScale(reading, chosen, options, scaleText);
   const movements = moveNotes(reading);
-  const targets = movements.notes.map((n, i) => (melody ? guided(melody, reading.notes[i]) : nearestStep(scale, n.centre)));
+  const targets = movements.notes.map((n, i) =>
+    melody ? guided(melody, reading.notes[i]) : nearestStep(scale, n.centre),
+  );
   const { voice, line } = options.wholeTake
-    ? planWholeTake(movements, { settleMs: options.settle, aim: options.aim / 100, vibrato: options.vibrato / 100, scale })
+    ? planWholeTake(movements, {
+        settleMs: options.settle,
+        aim: options.aim / 100,
+        vibrato: options.vibrato / 100,
+        scale,
+      })
     : planWishes(movements, wishes(movements, targets, options));
-  writeLike(input, options.output, renderAll(analyseVoice(input.channels, input.sampleRate, reading.f0, reading.hop), voice));
+  writeLike(
+    input,
+    options.output,
+    renderAll(analyseVoice(input.channels, input.sampleRate, reading.f0, reading.hop), voice),
+  );
   if (options.json) writeOutput(options.json, JSON.stringify({ notes: report(movements, targets, line) }));
 }
 
@@ -88,7 +99,10 @@ function chooseScale(reading: Reading, chosen: Key | null, options: TuneOptions,
   const key = chosen ?? (estimate.confidence >= TRUSTED ? estimate : null);
   if (scaleText !== null) return scaleFile(options.scale!, scaleText, key);
   if (key) return scaleOfKey(key);
-  if (!options.melody) process.stderr.write(`essim: warning: the key is not clear (${keyName(estimate)} at ${Math.round(estimate.confidence * 100)} %); semitones are used instead\n`);
+  if (!options.melody)
+    process.stderr.write(
+      `essim: warning: the key is not clear (${keyName(estimate)} at ${Math.round(estimate.confidence * 100)} %); semitones are used instead\n`,
+    );
   return semitones();
 }
 

@@ -19,7 +19,8 @@ if (names) names.split(',').forEach(make);
 else describe();
 
 function make(name: string): void {
-  if (name === 'backing') return save(name, writeWav({ sampleRate: SAMPLE_RATE, channels: backing() }, { format: 'int16', dither: true }));
+  if (name === 'backing')
+    return save(name, writeWav({ sampleRate: SAMPLE_RATE, channels: backing() }, { format: 'int16', dither: true }));
   const { samples, truth } = singVocal(name);
   save(name, writeWav({ sampleRate: SAMPLE_RATE, channels: [samples] }, { format: 'int24' }));
   writeFileSync(join(folder, `${name}.truth.json`), JSON.stringify(truth));
@@ -32,7 +33,8 @@ function save(name: string, bytes: Uint8Array): void {
 /** SHA-256 of the samples, the name under which the app keeps a recording. */
 function sourceName(name: string): string {
   const hash = createHash('sha256');
-  for (const c of readWav(new Uint8Array(readFileSync(join(folder, `${name}.wav`)))).channels) hash.update(new DataView(c.buffer));
+  for (const c of readWav(new Uint8Array(readFileSync(join(folder, `${name}.wav`)))).channels)
+    hash.update(new DataView(c.buffer));
   return hash.digest('hex');
 }
 
@@ -48,7 +50,12 @@ function describe(): void {
   const known = new Set([...VOCALS.map(v => v.name), 'backing']);
   const tracks = TRACKS.map(t => ({
     ...t,
-    takes: t.takes.filter(k => known.has(k.file)).map(k => ({ name: k.name, file: `${k.file}.wav`, sourceId: sourceName(k.file), words: wordsOf(k.file) })),
+    takes: t.takes
+      .filter(k => known.has(k.file))
+      .map(k => ({ name: k.name, file: `${k.file}.wav`, sourceId: sourceName(k.file), words: wordsOf(k.file) })),
   }));
-  writeFileSync(join(folder, 'song.json'), JSON.stringify({ name: 'Ferry Lamp', sampleRate: SAMPLE_RATE, bpm: BPM, chords: CHORDS, tracks }));
+  writeFileSync(
+    join(folder, 'song.json'),
+    JSON.stringify({ name: 'Ferry Lamp', sampleRate: SAMPLE_RATE, bpm: BPM, chords: CHORDS, tracks }),
+  );
 }

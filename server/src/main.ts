@@ -10,7 +10,8 @@ const DIST = join(root, 'app/dist');
 const DEMO = join(root, 'demo/.cache');
 const port = Number(process.env.PORT ?? 4173);
 
-if (!Number.isInteger(port) || port < 0 || port > 65535) stop(`PORT must be a number from 0 to 65535, not "${process.env.PORT}".`);
+if (!Number.isInteger(port) || port < 0 || port > 65535)
+  stop(`PORT must be a number from 0 to 65535, not "${process.env.PORT}".`);
 if (!existsSync(join(DIST, 'index.html'))) stop('The app is not built yet: run npm start.');
 
 const app = express();
@@ -45,7 +46,11 @@ app.use((_req, res) => void res.status(404).type('text').send('not found'));
 const server = app.listen(port, error => {
   if (error) {
     const taken = (error as NodeJS.ErrnoException).code === 'EADDRINUSE';
-    stop(taken ? `Port ${port} is taken. Choose another: PORT=4174 npm start` : `The server could not start: ${error.message}`);
+    stop(
+      taken
+        ? `Port ${port} is taken. Choose another: PORT=4174 npm start`
+        : `The server could not start: ${error.message}`,
+    );
   }
   const address = server.address();
   console.log(`Essim is ready at http://localhost:${typeof address === 'object' && address ? address.port : port}`);

@@ -1,12 +1,43 @@
 /** The eight desks in the order of the work, and what each is for. */
 export const DESKS = [
-  { id: 'gather', name: 'Gather', about: 'Bring the recordings in, choose the best take phrase by phrase, and set key, tempo and range.', then: 'Until it opens, new songs are made from WAV files on the shelf, and the key is chosen at Tune.' },
-  { id: 'listen', name: 'Listen', about: 'Check what Essim heard: other octaves, borders, breaths and consonants, put right without changing a sample.', then: 'Until it opens, the reading shows at Tune as it was heard.' },
-  { id: 'tune', name: 'Tune', about: 'Put notes where they are meant to be and decide how much life they keep.', then: '' },
-  { id: 'time', name: 'Time', about: 'Move late words, stretch the last one, close a gap; consonants stay crisp.', then: '' },
+  {
+    id: 'gather',
+    name: 'Gather',
+    about: 'Bring the recordings in, choose the best take phrase by phrase, and set key, tempo and range.',
+    then: 'Until it opens, new songs are made from WAV files on the shelf, and the key is chosen at Tune.',
+  },
+  {
+    id: 'listen',
+    name: 'Listen',
+    about:
+      'Check what Essim heard: other octaves, borders, breaths and consonants, put right without changing a sample.',
+    then: 'Until it opens, the reading shows at Tune as it was heard.',
+  },
+  {
+    id: 'tune',
+    name: 'Tune',
+    about: 'Put notes where they are meant to be and decide how much life they keep.',
+    then: '',
+  },
+  {
+    id: 'time',
+    name: 'Time',
+    about: 'Move late words, stretch the last one, close a gap; consonants stay crisp.',
+    then: '',
+  },
   { id: 'tone', name: 'Tone', about: 'Level, breaths, sibilants and the colour of each note.', then: '' },
-  { id: 'align', name: 'Align', about: 'Doubles and harmonies follow their lead in time and, if wanted, in pitch.', then: '' },
+  {
+    id: 'align',
+    name: 'Align',
+    about: 'Doubles and harmonies follow their lead in time and, if wanted, in pitch.',
+    then: '',
+  },
   { id: 'parts', name: 'Parts', about: 'Make harmonies from the lead, from chords or from keys.', then: '' },
-  { id: 'deliver', name: 'Deliver', about: 'Mix, bounce and hand over stems that line up at bar 1.', then: 'Until it opens, the edited track is exported as WAV from the top bar (Ctrl+E).' },
+  {
+    id: 'deliver',
+    name: 'Deliver',
+    about: 'Mix, bounce and hand over stems that line up at bar 1.',
+    then: 'Until it opens, the edited track is exported as WAV from the top bar (Ctrl+E).',
+  },
 ] as const;
 export type DeskId = (typeof DESKS)[number]['id'];

@@ -6,7 +6,17 @@ import { drawVoice } from './draw/notes';
 import { drawOverlay, type GestureMark } from './draw/overlay';
 import { areaAt, noteAt } from './hit';
 import type { Scene, SceneNote } from './scene';
-import { layoutFor, panBy, pitchAt, stripTime, timeAt, zoomPitch, zoomTime, type Layout, type Viewport } from './viewport';
+import {
+  layoutFor,
+  panBy,
+  pitchAt,
+  stripTime,
+  timeAt,
+  zoomPitch,
+  zoomTime,
+  type Layout,
+  type Viewport,
+} from './viewport';
 
 /** A pointer gesture in the field, in song seconds and MIDI. */
 export interface FieldPointer {
@@ -15,6 +25,7 @@ export interface FieldPointer {
   time: number;
   pitch: number;
   note: SceneNote | null;
+  scene: Scene | null;
   shift: boolean;
   alt: boolean;
   ctrl: boolean;
@@ -44,8 +55,17 @@ const MOVED = 4;
 /** The shared pitch field: strip, ruler, rows, lines and lanes on one Konva stage; wheel, pinch and seeking. */
 export function Field({ scene, version, tool, onView, label }: Props) {
   const host = useRef<HTMLDivElement>(null);
-  const stageRef = useRef<{ stage: Konva.Stage; ground: Konva.Layer; voice: Konva.Layer; overlay: Konva.Layer } | null>(null);
-  const state = useRef<{ scene: Scene | null; layout: Layout; mark: GestureMark | null; make: Props['scene']; tool: FieldTool; onView: Props['onView'] }>({
+  const stageRef = useRef<{ stage: Konva.Stage; ground: Konva.Layer; voice: Konva.Layer; overlay: Konva.Layer } | null>(
+    null,
+  );
+  const state = useRef<{
+    scene: Scene | null;
+    layout: Layout;
+    mark: GestureMark | null;
+    make: Props['scene'];
+    tool: FieldTool;
+    onView: Props['onView'];
+  }>({
     scene: null,
     layout: layoutFor(100, 300),
     mark: null,
@@ -91,6 +111,7 @@ export function Field({ scene, version, tool, onView, label }: Props) {
     now.tool = tool;
     now.onView = onView;
     now.scene = scene(now.layout);
+    if (host.current && now.scene) host.current.dataset.view = JSON.stringify(now.scene.view);
     stageRef.current?.stage.batchDraw();
     // the caller lists what the scene depends on
     // eslint-disable-next-line react-hooks/exhaustive-deps
@@ -113,7 +134,8 @@ export function Field({ scene, version, tool, onView, label }: Props) {
       const s = state.current.scene;
       if (!s || !useSession.getState().playing) return;
       const { view } = s;
-      if (t > view.to - (view.to - view.from) * 0.06 || t < view.from) state.current.onView(panBy(view, t - view.from - (view.to - view.from) * 0.08, 0, s.duration));
+      if (t > view.to - (view.to - view.from) * 0.06 || t < view.from)
+        state.current.onView(panBy(view, t - view.from - (view.to - view.from) * 0.08, 0, s.duration));
     };
     frame = requestAnimationFrame(tick);
     return () => cancelAnimationFrame(frame);
@@ -135,6 +157,7 @@ export function Field({ scene, version, tool, onView, label }: Props) {
         time: s ? timeAt(s.view, l, x) : 0,
         pitch: s ? pitchAt(s.view, l, y) : 60,
         note: s && areaAt(l, x, y) === 'field' ? noteAt(s.notes, s.view, l, x, y) : null,
+        scene: s,
         shift: e.shiftKey,
         alt: e.altKey,
         ctrl: e.ctrlKey || e.metaKey,
@@ -174,7 +197,8 @@ export function Field({ scene, version, tool, onView, label }: Props) {
     const move = (e: PointerEvent) => {
       const p = pointer(e);
       if (!start) {
-        div.style.cursor = areaAt(state.current.layout, p.x, p.y) === 'ruler' ? 'text' : p.note ? 'ns-resize' : 'default';
+        div.style.cursor =
+          areaAt(state.current.layout, p.x, p.y) === 'ruler' ? 'text' : p.note ? 'ns-resize' : 'default';
         return;
       }
       if (!moved && Math.hypot(p.x - start.x, p.y - start.y) < MOVED) return;
@@ -226,5 +250,14 @@ export function Field({ scene, version, tool, onView, label }: Props) {
     };
   }, []);
 
-  return <div ref={host} role="application" aria-label={label} tabIndex={0} className="absolute inset-0 overflow-hidden touch-none select-none" data-testid="field" />;
+  return (
+    <div
+      ref={host}
+      role="application"
+      aria-label={label}
+      tabIndex={0}
+      className="absolute inset-0 overflow-hidden touch-none select-none"
+      data-testid="field"
+    />
+  );
 }

@@ -28,7 +28,13 @@ export function noteAt(notes: readonly SceneNote[], v: Viewport, l: Layout, x: n
 }
 
 /** Notes a rubber band touches. */
-export function notesIn(notes: readonly SceneNote[], v: Viewport, l: Layout, a: { x: number; y: number }, b: { x: number; y: number }): SceneNote[] {
+export function notesIn(
+  notes: readonly SceneNote[],
+  v: Viewport,
+  l: Layout,
+  a: { x: number; y: number },
+  b: { x: number; y: number },
+): SceneNote[] {
   const [x0, x1] = [Math.min(a.x, b.x), Math.max(a.x, b.x)];
   const [y0, y1] = [Math.min(a.y, b.y), Math.max(a.y, b.y)];
   return notes.filter(n => {

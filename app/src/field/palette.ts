@@ -48,5 +48,8 @@ export function readPalette(): Palette {
 
 /** Colour of a track by its role: leads teal, doubles violet, harmonies rose, parts blue, backing slate. */
 export function roleColour(role: string): keyof Palette {
-  return ({ lead: 'teal', double: 'violet', harmony: 'rose', part: 'blue', backing: 'slate' } as const)[role as 'lead'] ?? 'slate';
+  return (
+    ({ lead: 'teal', double: 'violet', harmony: 'rose', part: 'blue', backing: 'slate' } as const)[role as 'lead'] ??
+    'slate'
+  );
 }

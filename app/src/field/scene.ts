@@ -1,4 +1,14 @@
-import { editsInOrder, nearestStep, type Key, type NoteEdit, type NoteFacts, type Phrase, type Reading, type Scale, type Song } from '@essim/core';
+import {
+  editsInOrder,
+  nearestStep,
+  type Key,
+  type NoteEdit,
+  type NoteFacts,
+  type Phrase,
+  type Reading,
+  type Scale,
+  type Song,
+} from '@essim/core';
 import type { Palette } from './palette';
 import type { Layout, Viewport } from './viewport';
 
@@ -62,9 +72,23 @@ export function sceneNotes({ reading, facts, edits, words, selected, offset, sca
     const edit = ordered[i];
     const rail = edit?.target ?? nearestStep(scale, n.sung * 100) / 100;
     const shift = edit?.target === undefined ? 0 : (edit.target - n.sung) * ((edit.aim ?? 100) / 100);
-    const word = words.find(w => !taken.has(w) && Math.min(w.end, n.end) - Math.max(w.start, n.start) > 0.4 * Math.min(w.end - w.start, n.end - n.start));
+    const word = words.find(
+      w =>
+        !taken.has(w) &&
+        Math.min(w.end, n.end) - Math.max(w.start, n.start) > 0.4 * Math.min(w.end - w.start, n.end - n.start),
+    );
     if (word) taken.add(word);
-    return { key: n.key, from: n.start + offset, to: n.end + offset, sung: n.sung, rail, offCents: Math.round((n.sung + shift - rail) * 100), edit, selected: selected.has(n.key), word: word?.text ?? null };
+    return {
+      key: n.key,
+      from: n.start + offset,
+      to: n.end + offset,
+      sung: n.sung,
+      rail,
+      offCents: Math.round((n.sung + shift - rail) * 100),
+      edit,
+      selected: selected.has(n.key),
+      word: word?.text ?? null,
+    };
   });
 }
 

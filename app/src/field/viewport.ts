@@ -34,13 +34,19 @@ export function layoutFor(width: number, height: number): Layout {
   return { width, height, ladder: 52, strip, ruler, field: { top: 78, bottom: height - 98 }, noises, level };
 }
 
-export const xOf = (v: Viewport, l: Layout, t: number): number => l.ladder + ((t - v.from) / (v.to - v.from)) * (l.width - l.ladder);
-export const timeAt = (v: Viewport, l: Layout, x: number): number => v.from + ((x - l.ladder) / (l.width - l.ladder)) * (v.to - v.from);
-export const yOf = (v: Viewport, l: Layout, midi: number): number => l.field.bottom - ((midi - v.low) / (v.high - v.low)) * (l.field.bottom - l.field.top);
-export const pitchAt = (v: Viewport, l: Layout, y: number): number => v.low + ((l.field.bottom - y) / (l.field.bottom - l.field.top)) * (v.high - v.low);
+export const xOf = (v: Viewport, l: Layout, t: number): number =>
+  l.ladder + ((t - v.from) / (v.to - v.from)) * (l.width - l.ladder);
+export const timeAt = (v: Viewport, l: Layout, x: number): number =>
+  v.from + ((x - l.ladder) / (l.width - l.ladder)) * (v.to - v.from);
+export const yOf = (v: Viewport, l: Layout, midi: number): number =>
+  l.field.bottom - ((midi - v.low) / (v.high - v.low)) * (l.field.bottom - l.field.top);
+export const pitchAt = (v: Viewport, l: Layout, y: number): number =>
+  v.low + ((l.field.bottom - y) / (l.field.bottom - l.field.top)) * (v.high - v.low);
 /** Song strip: the whole song over the field's width. */
-export const stripX = (l: Layout, duration: number, t: number): number => l.ladder + (t / duration) * (l.width - l.ladder - 8);
-export const stripTime = (l: Layout, duration: number, x: number): number => ((x - l.ladder) / (l.width - l.ladder - 8)) * duration;
+export const stripX = (l: Layout, duration: number, t: number): number =>
+  l.ladder + (t / duration) * (l.width - l.ladder - 8);
+export const stripTime = (l: Layout, duration: number, x: number): number =>
+  ((x - l.ladder) / (l.width - l.ladder - 8)) * duration;
 
 /** Keeps a view inside the song and within sensible zoom. */
 export function bounded(v: Viewport, duration: number): Viewport {

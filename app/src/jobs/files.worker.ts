@@ -25,7 +25,10 @@ const job = {
       if (gainToDb(peak) < SILENT_DB) return { error: 'it is silent' };
       const rate = wantedRate ?? sampleRate;
       const out = rate === sampleRate ? channels : await Promise.all(channels.map(c => resample(c, sampleRate, rate)));
-      return Comlink.transfer({ sampleRate: rate, channels: out }, out.map(c => c.buffer));
+      return Comlink.transfer(
+        { sampleRate: rate, channels: out },
+        out.map(c => c.buffer),
+      );
     } catch (error) {
       if (error instanceof AudioFileError) return { error: error.message };
       throw error;

@@ -77,7 +77,10 @@ export class TakeJob {
     const before = this.layout;
     const layout = layOut(analysis, planned.voice);
     this.layout = layout;
-    const patches = changedSpans(before, layout, this.sampleRate).map(([from, to]) => ({ from, channels: this.rendered(layout, from, to) }));
+    const patches = changedSpans(before, layout, this.sampleRate).map(([from, to]) => ({
+      from,
+      channels: this.rendered(layout, from, to),
+    }));
     const line = midiLine(planned.line, movements.voiced);
     return Comlink.transfer({ line, patches }, [line.buffer, ...patches.flatMap(p => p.channels.map(c => c.buffer))]);
   }
@@ -86,7 +89,10 @@ export class TakeJob {
   sound(edits: Record<string, NoteEdit>, from: number, to: number): Float32Array[] {
     const { movements, analysis } = this.ready();
     const out = this.rendered(layOut(analysis, planTake(movements, edits).voice), from, to);
-    return Comlink.transfer(out, out.map(c => c.buffer));
+    return Comlink.transfer(
+      out,
+      out.map(c => c.buffer),
+    );
   }
 
   /** The whole take with these edits. */
@@ -94,7 +100,10 @@ export class TakeJob {
     const { movements, analysis } = this.ready();
     const layout = layOut(analysis, planTake(movements, edits).voice);
     const out = this.rendered(layout, 0, layout.length);
-    return Comlink.transfer(out, out.map(c => c.buffer));
+    return Comlink.transfer(
+      out,
+      out.map(c => c.buffer),
+    );
   }
 
   private ready(): { movements: Movements; analysis: VoiceAnalysis } {
@@ -120,7 +129,8 @@ function midiLine(cents: Float64Array, voiced: Float64Array): Float32Array {
 function changedSpans(before: Layout | null, after: Layout, sampleRate: number): [number, number][] {
   const { hop, offsetCents, active } = after.plan;
   const step = hop * sampleRate;
-  const changed = (k: number) => (before ? before.plan.offsetCents[k] !== offsetCents[k] || before.plan.active[k] !== active[k] : active[k] === 1);
+  const changed = (k: number) =>
+    before ? before.plan.offsetCents[k] !== offsetCents[k] || before.plan.active[k] !== active[k] : active[k] === 1;
   const spans: [number, number][] = [];
   for (const m of [...(before?.masks ?? []), ...after.masks]) {
     const first = Math.max(0, Math.floor(m.u0 / step) - 1);

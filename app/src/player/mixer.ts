@@ -61,7 +61,14 @@ export class Mixer {
         const old = new Map(this.lines.map(l => [l.id, l]));
         this.lines = m.tracks.map(t => {
           const before = old.get(t.id);
-          return { ...t, left: before?.left ?? 0, right: before?.right ?? 0, wantedLeft: before?.wantedLeft ?? 0, wantedRight: before?.wantedRight ?? 0, old: null };
+          return {
+            ...t,
+            left: before?.left ?? 0,
+            right: before?.right ?? 0,
+            wantedLeft: before?.wantedLeft ?? 0,
+            wantedRight: before?.wantedRight ?? 0,
+            old: null,
+          };
         });
         return;
       }
@@ -125,6 +132,10 @@ export class Mixer {
         line.left += (line.wantedLeft - line.left) * 0.004;
         line.right += (line.wantedRight - line.right) * 0.004;
       }
+      if (this.tail.left > 0) {
+        this.add(this.tail.position++, this.tail.left * step, left, right, i, false);
+        this.tail.left--;
+      }
       if (this.playing) {
         this.gain = Math.min(1, this.gain + step);
         this.add(this.position, this.gain, left, right, i, true);
@@ -133,10 +144,6 @@ export class Mixer {
           this.leave();
           this.position = this.loop.from;
         }
-      }
-      if (this.tail.left > 0) {
-        this.add(this.tail.position++, this.tail.left * step, left, right, i, false);
-        this.tail.left--;
       }
       this.peaks[0] = Math.max(Math.abs(left[i]), this.peaks[0] * METER_FALL);
       this.peaks[1] = Math.max(Math.abs(right[i]), this.peaks[1] * METER_FALL);

@@ -24,7 +24,11 @@ export class Player {
       const context = new AudioContext({ sampleRate: this.sampleRate, latencyHint: 'interactive' });
       this.context = context;
       await context.audioWorklet.addModule(mixerUrl);
-      this.node = new AudioWorkletNode(context, 'essim-mixer', { numberOfInputs: 0, outputChannelCount: [2], processorOptions: { status: this.status.buffer } });
+      this.node = new AudioWorkletNode(context, 'essim-mixer', {
+        numberOfInputs: 0,
+        outputChannelCount: [2],
+        processorOptions: { status: this.status.buffer },
+      });
       this.node.connect(context.destination);
       for (const m of this.waiting) this.node.port.postMessage(m);
       this.waiting = [];

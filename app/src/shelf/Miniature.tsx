@@ -17,7 +17,8 @@ export function Miniature({ take }: { take: Take | undefined }) {
   const n = data.f0.length;
   const levels = Array.from({ length: BARS }, (_, i) => {
     let loud = -120;
-    for (let k = Math.floor((i * n) / BARS); k < ((i + 1) * n) / BARS; k++) loud = Math.max(loud, data.levelDb[k] ?? -120);
+    for (let k = Math.floor((i * n) / BARS); k < ((i + 1) * n) / BARS; k++)
+      loud = Math.max(loud, data.levelDb[k] ?? -120);
     return Math.max(1, Math.min(26, (loud + 52) * 0.7));
   });
   const sung = data.notes.map(q => q.pitch);
@@ -27,10 +28,27 @@ export function Miniature({ take }: { take: Take | undefined }) {
   return (
     <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="block h-[110px] w-full" preserveAspectRatio="none" aria-hidden>
       {levels.map((h, i) => (
-        <rect key={i} x={8 + (i / BARS) * (WIDTH - 16)} y={84 - h / 1.3} width={1.9} height={(2 * h) / 1.3} fill="var(--teal)" opacity={0.35} />
+        <rect
+          key={i}
+          x={8 + (i / BARS) * (WIDTH - 16)}
+          y={84 - h / 1.3}
+          width={1.9}
+          height={(2 * h) / 1.3}
+          fill="var(--teal)"
+          opacity={0.35}
+        />
       ))}
       {data.notes.map(q => (
-        <line key={q.start} x1={x(q.start)} x2={x(q.end)} y1={y(q.pitch)} y2={y(q.pitch)} stroke="var(--teal)" strokeWidth={2.6} strokeLinecap="round" />
+        <line
+          key={q.start}
+          x1={x(q.start)}
+          x2={x(q.end)}
+          y1={y(q.pitch)}
+          y2={y(q.pitch)}
+          stroke="var(--teal)"
+          strokeWidth={2.6}
+          strokeLinecap="round"
+        />
       ))}
     </svg>
   );

@@ -1,5 +1,14 @@
 import { heardTake, ROLES, type Role, type Song } from '@essim/core';
-import { Dialog, DialogBackdrop, DialogPanel, DialogTitle, Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/react';
+import {
+  Dialog,
+  DialogBackdrop,
+  DialogPanel,
+  DialogTitle,
+  Menu,
+  MenuButton,
+  MenuItem,
+  MenuItems,
+} from '@headlessui/react';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { Ellipsis, Upload } from 'lucide-react';
 import { useEffect, useState } from 'react';
@@ -52,7 +61,9 @@ export function Shelf() {
         <section className="mt-9 flex items-end gap-3">
           <div className="flex-1">
             <h1 className="text-[26px] font-semibold tracking-tight">Your songs</h1>
-            <p className="mt-1 text-ink-2">Everything stays in this browser. Recordings are never changed; every edit can be taken back.</p>
+            <p className="mt-1 text-ink-2">
+              Everything stays in this browser. Recordings are never changed; every edit can be taken back.
+            </p>
           </div>
           <button className="btn btn-ink" onClick={open}>
             <Upload size={14} aria-hidden /> New song from WAV files
@@ -65,9 +76,17 @@ export function Shelf() {
           {!songs.data?.some(s => s.id === DEMO_ID) && (
             <li className="card flex min-h-[190px] flex-col">
               <h2 className="text-[15px] font-semibold">Ferry Lamp</h2>
-              <p className="mt-1 text-ink-2">The demo song: a lead with three takes, a double, a harmony and a backing, with mistakes made on purpose.</p>
+              <p className="mt-1 text-ink-2">
+                The demo song: a lead with three takes, a double, a harmony and a backing, with mistakes made on
+                purpose.
+              </p>
               <div className="mt-auto">
-                <button className="btn btn-ink mt-4 w-full" onClick={() => demo.mutate()} disabled={demo.isPending} data-testid="open-demo">
+                <button
+                  className="btn btn-ink mt-4 w-full"
+                  onClick={() => demo.mutate()}
+                  disabled={demo.isPending}
+                  data-testid="open-demo"
+                >
                   Open the demo song
                 </button>
               </div>
@@ -83,7 +102,9 @@ export function Shelf() {
         <HowItGoes />
       </div>
       {isDragActive && (
-        <div className="pointer-events-none fixed inset-4 z-20 grid place-items-center rounded-2xl border-2 border-dashed border-teal bg-teal-soft/80 text-lg font-semibold text-teal-deep">Drop to make a new song</div>
+        <div className="pointer-events-none fixed inset-4 z-20 grid place-items-center rounded-2xl border-2 border-dashed border-teal bg-teal-soft/80 text-lg font-semibold text-teal-deep">
+          Drop to make a new song
+        </div>
       )}
       {incoming && <ImportDialog files={incoming} onClose={() => setIncoming(null)} />}
     </div>
@@ -125,11 +146,18 @@ function SongCard({ row }: { row: SongRow }) {
   const remove = async () => {
     await setAside(row.id);
     refresh();
-    toast(`${row.name} is off the shelf.`, { action: { label: 'Undo', onClick: () => void putBack(row.id).then(refresh) }, duration: 10000 });
+    toast(`${row.name} is off the shelf.`, {
+      action: { label: 'Undo', onClick: () => void putBack(row.id).then(refresh) },
+      duration: 10000,
+    });
   };
   return (
     <li className="card relative flex min-h-[190px] flex-col p-0" data-testid={`song-${row.name}`}>
-      <button className="flex-1 cursor-pointer rounded-t-xl bg-paper text-left" onClick={() => void navigate(`/song/${row.id}/tune`)} aria-label={`Open ${row.name}`}>
+      <button
+        className="flex-1 cursor-pointer rounded-t-xl bg-paper text-left"
+        onClick={() => void navigate(`/song/${row.id}/tune`)}
+        aria-label={`Open ${row.name}`}
+      >
         <Miniature take={lead && heardTake(lead)} />
       </button>
       <div className="flex items-center gap-2 border-t border-rule px-3 py-2.5">
@@ -164,14 +192,23 @@ function SongCard({ row }: { row: SongRow }) {
           <MenuButton className="btn icon" aria-label={`More for ${row.name}`}>
             <Ellipsis size={15} />
           </MenuButton>
-          <MenuItems anchor="bottom end" className="z-20 w-40 rounded-lg border border-rule bg-card p-1 shadow-lg focus:outline-none">
+          <MenuItems
+            anchor="bottom end"
+            className="z-20 w-40 rounded-lg border border-rule bg-card p-1 shadow-lg focus:outline-none"
+          >
             <MenuItem>
-              <button className="w-full rounded px-2 py-1 text-left data-focus:bg-teal-soft" onClick={() => setRenaming(true)}>
+              <button
+                className="w-full rounded px-2 py-1 text-left data-focus:bg-teal-soft"
+                onClick={() => setRenaming(true)}
+              >
                 Rename
               </button>
             </MenuItem>
             <MenuItem>
-              <button className="w-full rounded px-2 py-1 text-left data-focus:bg-teal-soft" onClick={() => void remove()}>
+              <button
+                className="w-full rounded px-2 py-1 text-left data-focus:bg-teal-soft"
+                onClick={() => void remove()}
+              >
                 Delete
               </button>
             </MenuItem>
@@ -206,13 +243,22 @@ function ImportDialog({ files, onClose }: { files: IncomingFile[]; onClose: () =
           <DialogTitle className="text-lg font-semibold">New song</DialogTitle>
           <label className="mt-3 block">
             <span className="text-[11px] font-semibold text-ink-2">Name</span>
-            <input className="mt-0.5 w-full rounded-lg border border-rule bg-card px-2.5 py-1.5" value={name} onChange={e => setName(e.target.value)} />
+            <input
+              className="mt-0.5 w-full rounded-lg border border-rule bg-card px-2.5 py-1.5"
+              value={name}
+              onChange={e => setName(e.target.value)}
+            />
           </label>
           <ul className="mt-3 max-h-64 space-y-1.5 overflow-auto">
             {list.map((f, i) => (
               <li key={i} className="flex items-center gap-2">
                 <span className="min-w-0 flex-1 truncate">{f.file.name}</span>
-                <select className="rounded-lg border border-rule bg-card px-2 py-1" aria-label={`Role of ${f.file.name}`} value={f.role} onChange={e => setList(list.map((g, j) => (j === i ? { ...g, role: e.target.value as Role } : g)))}>
+                <select
+                  className="rounded-lg border border-rule bg-card px-2 py-1"
+                  aria-label={`Role of ${f.file.name}`}
+                  value={f.role}
+                  onChange={e => setList(list.map((g, j) => (j === i ? { ...g, role: e.target.value as Role } : g)))}
+                >
                   {ROLES.filter(r => r !== 'part').map(r => (
                     <option key={r}>{r}</option>
                   ))}
@@ -224,7 +270,12 @@ function ImportDialog({ files, onClose }: { files: IncomingFile[]; onClose: () =
             <button className="btn" onClick={onClose} disabled={bring.isPending}>
               Cancel
             </button>
-            <button className="btn btn-ink" onClick={() => bring.mutate()} disabled={bring.isPending} data-testid="bring-in">
+            <button
+              className="btn btn-ink"
+              onClick={() => bring.mutate()}
+              disabled={bring.isPending}
+              data-testid="bring-in"
+            >
               {bring.isPending ? 'Bringing in…' : 'Bring in'}
             </button>
           </div>

@@ -1,4 +1,12 @@
-import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions, Dialog, DialogBackdrop, DialogPanel } from '@headlessui/react';
+import {
+  Combobox,
+  ComboboxInput,
+  ComboboxOption,
+  ComboboxOptions,
+  Dialog,
+  DialogBackdrop,
+  DialogPanel,
+} from '@headlessui/react';
 import { useState } from 'react';
 import { shown, type Action } from './commands';
 
@@ -24,10 +32,20 @@ export function CommandList({ actions, open, onClose }: { actions: Action[]; ope
               setTimeout(a.run);
             }}
           >
-            <ComboboxInput autoFocus aria-label="Search the commands" placeholder="What do you want to do?" className="w-full border-b border-rule bg-transparent px-4 py-3 text-[15px] outline-none placeholder:text-ink-3" onChange={e => setQuery(e.target.value)} />
+            <ComboboxInput
+              autoFocus
+              aria-label="Search the commands"
+              placeholder="What do you want to do?"
+              className="w-full border-b border-rule bg-transparent px-4 py-3 text-[15px] outline-none placeholder:text-ink-3"
+              onChange={e => setQuery(e.target.value)}
+            />
             <ComboboxOptions static className="max-h-[52vh] overflow-auto p-1.5">
               {found.map(a => (
-                <ComboboxOption key={a.id} value={a} className="flex items-center gap-3 rounded-lg px-3 py-1.5 data-focus:bg-teal-soft">
+                <ComboboxOption
+                  key={a.id}
+                  value={a}
+                  className="flex items-center gap-3 rounded-lg px-3 py-1.5 data-focus:bg-teal-soft"
+                >
                   <span className="w-16 shrink-0 text-[11px] text-ink-2">{a.group}</span>
                   <span className="flex-1">{a.name}</span>
                   <kbd>{shown(a.keys[0])}</kbd>

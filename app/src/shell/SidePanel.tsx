@@ -2,7 +2,20 @@ import { degreeOf, heardTake, SetTrack, type Track } from '@essim/core';
 import { Eye, EyeOff, Volume2, VolumeX } from 'lucide-react';
 import { phraseText } from '../field/scene';
 import { roleColour } from '../field/palette';
-import { clientOf, editTakeOf, editTrack, editViewOf, editsOf, keyOf, readAgain, run, songOf, toggleViewed, useSession, type SessionState } from '../store/session';
+import {
+  clientOf,
+  editTakeOf,
+  editTrack,
+  editViewOf,
+  editsOf,
+  keyOf,
+  readAgain,
+  run,
+  songOf,
+  toggleViewed,
+  useSession,
+  type SessionState,
+} from '../store/session';
 import { goToPhrase } from './commands';
 
 const IN_TUNE_CENTS = 20;
@@ -12,7 +25,10 @@ export function SidePanel() {
   const session = useSession();
   const song = songOf(session);
   return (
-    <aside className="flex min-h-0 flex-col overflow-auto border-r border-rule bg-panel pb-3" aria-label="Tracks and phrases">
+    <aside
+      className="flex min-h-0 flex-col overflow-auto border-r border-rule bg-panel pb-3"
+      aria-label="Tracks and phrases"
+    >
       <h2 className="side-title">Tracks</h2>
       <ul>
         {song?.tracks.map(t => (
@@ -59,10 +75,21 @@ function TrackRow({ track, session }: { track: Track; session: SessionState }) {
             ? track.role
             : `${track.takes.length > 1 ? take!.name.toLowerCase() : track.role} · ${share} % in tune`;
   return (
-    <li className={`group grid grid-cols-[4px_1fr_auto] items-center gap-2 px-2.5 py-1.5 ${editing ? 'bg-card outline outline-rule' : ''}`} data-testid={`track-${track.name}`}>
+    <li
+      className={`group grid grid-cols-[4px_1fr_auto] items-center gap-2 px-2.5 py-1.5 ${editing ? 'bg-card outline outline-rule' : ''}`}
+      data-testid={`track-${track.name}`}
+    >
       <span className="h-8 rounded" style={{ background: `var(--${roleColour(track.role)})` }} aria-hidden />
-      <button className="min-w-0 text-left" onClick={() => track.role !== 'backing' && editTrack(track.id)} disabled={track.role === 'backing'} aria-pressed={editing} title={track.role === 'backing' ? 'A backing is heard, not edited' : 'Edit this track'}>
-        <span className={`block truncate font-semibold ${track.mute ? 'text-ink-3 line-through' : ''}`}>{track.name}</span>
+      <button
+        className="min-w-0 text-left"
+        onClick={() => track.role !== 'backing' && editTrack(track.id)}
+        disabled={track.role === 'backing'}
+        aria-pressed={editing}
+        title={track.role === 'backing' ? 'A backing is heard, not edited' : 'Edit this track'}
+      >
+        <span className={`block truncate font-semibold ${track.mute ? 'text-ink-3 line-through' : ''}`}>
+          {track.name}
+        </span>
         <span className="block truncate text-[11px] text-ink-2">{about}</span>
       </button>
       <span className="flex items-center gap-1">
@@ -76,13 +103,27 @@ function TrackRow({ track, session }: { track: Track; session: SessionState }) {
             read
           </button>
         )}
-        <button className="pill icon" onClick={() => run(new SetTrack(track.mute ? `Hear ${track.name}` : `Mute ${track.name}`, track.id, { mute: !track.mute }))} aria-pressed={track.mute} aria-label={`Mute ${track.name}`} title={track.mute ? 'Muted' : 'Mute'}>
+        <button
+          className="pill icon"
+          onClick={() =>
+            run(new SetTrack(track.mute ? `Hear ${track.name}` : `Mute ${track.name}`, track.id, { mute: !track.mute }))
+          }
+          aria-pressed={track.mute}
+          aria-label={`Mute ${track.name}`}
+          title={track.mute ? 'Muted' : 'Mute'}
+        >
           {track.mute ? <VolumeX size={13} /> : <Volume2 size={13} />}
         </button>
         {editing ? (
           <span className="pill">edit</span>
         ) : track.role !== 'backing' ? (
-          <button className="pill icon" onClick={() => toggleViewed(track.id)} aria-pressed={viewed} aria-label={`View ${track.name}`} title={viewed ? 'Its line is shown' : 'Show its line'}>
+          <button
+            className="pill icon"
+            onClick={() => toggleViewed(track.id)}
+            aria-pressed={viewed}
+            aria-label={`View ${track.name}`}
+            title={viewed ? 'Its line is shown' : 'Show its line'}
+          >
             {viewed ? <Eye size={13} /> : <EyeOff size={13} />}
           </button>
         ) : null}
@@ -101,7 +142,9 @@ function PhraseList({ session }: { session: SessionState }) {
     <>
       <h2 className="side-title">Phrases</h2>
       {view.status === 'reading' && <p className="px-3.5 text-ink-2">They appear when the take is read.</p>}
-      {view.status === 'ready' && !view.phrases.length && <p className="px-3.5 text-ink-2">No sung notes were found in this take.</p>}
+      {view.status === 'ready' && !view.phrases.length && (
+        <p className="px-3.5 text-ink-2">No sung notes were found in this take.</p>
+      )}
       <ol>
         {view.phrases.map((p, i) => {
           const words = phraseText(p, take?.words ?? []);
@@ -110,10 +153,17 @@ function PhraseList({ session }: { session: SessionState }) {
           const here = middle >= p.start - 0.4 && middle < p.end + 0.4;
           return (
             <li key={p.start}>
-              <button className={`flex w-full items-center gap-2 px-3 py-[5px] text-left ${here ? 'bg-teal-soft text-ink' : 'text-ink-2 hover:bg-rule-soft'}`} onClick={() => goToPhrase(i)} aria-current={here || undefined}>
+              <button
+                className={`flex w-full items-center gap-2 px-3 py-[5px] text-left ${here ? 'bg-teal-soft text-ink' : 'text-ink-2 hover:bg-rule-soft'}`}
+                onClick={() => goToPhrase(i)}
+                aria-current={here || undefined}
+              >
                 <b className="w-4 font-semibold text-ink-2">{i + 1}</b>
                 <span className="flex-1 truncate">{words || `${notes.length} notes`}</span>
-                <span className="text-[11px] text-ink-2 tabular-nums" title={`${touched} of ${notes.length} notes have a target`}>
+                <span
+                  className="text-[11px] text-ink-2 tabular-nums"
+                  title={`${touched} of ${notes.length} notes have a target`}
+                >
                   {touched ? `${touched}/${notes.length}` : ''}
                 </span>
               </button>

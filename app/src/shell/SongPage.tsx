@@ -26,7 +26,13 @@ export function SongPage() {
     () => [
       ...(desk === 'tune' ? TUNE_ACTIONS : []),
       ...FRAME_ACTIONS,
-      ...DESKS.map((d, i): Action => ({ id: `desk-${d.id}`, name: `${d.name} desk`, keys: [String(i + 1)], group: 'Desks', run: () => void navigate(`/song/${songId}/${d.id}`) })),
+      ...DESKS.map((d, i): Action => ({
+        id: `desk-${d.id}`,
+        name: `${d.name} desk`,
+        keys: [String(i + 1)],
+        group: 'Desks',
+        run: () => void navigate(`/song/${songId}/${d.id}`),
+      })),
       { id: 'shelf', name: 'Song shelf', keys: ['Ctrl+O'], group: 'Song', run: () => void navigate('/') },
       { id: 'commands', name: 'Command list', keys: ['Ctrl+K'], group: 'Song', run: () => setListOpen(true) },
     ],
@@ -89,7 +95,13 @@ function ReadingNotice({ progress }: { progress: number }) {
     <div className="pointer-events-none absolute inset-x-0 top-1/2 flex justify-center" role="status">
       <div className="card w-72 shadow-md">
         <p className="font-semibold">Reading the voice</p>
-        <div className="mt-2 h-1.5 overflow-hidden rounded bg-rule-soft" role="progressbar" aria-valuenow={Math.round(progress * 100)} aria-valuemin={0} aria-valuemax={100}>
+        <div
+          className="mt-2 h-1.5 overflow-hidden rounded bg-rule-soft"
+          role="progressbar"
+          aria-valuenow={Math.round(progress * 100)}
+          aria-valuemin={0}
+          aria-valuemax={100}
+        >
           <div className="h-full bg-teal" style={{ width: `${progress * 100}%` }} />
         </div>
         <p className="mt-1.5 text-[11.5px] text-ink-2">You can listen meanwhile. Stop it in the list of tracks.</p>

@@ -21,11 +21,23 @@ export function TopBar({ onCommands }: { onCommands: () => void }) {
       </Link>
       <div className="min-w-0 truncate text-ink-2">
         <b className="font-semibold text-ink">{song?.name ?? '…'}</b>
-        {song && <span className={session.saved === 'failed' ? 'font-semibold text-amber' : ''}> · {SAVED[session.saved]}</span>}
+        {song && (
+          <span className={session.saved === 'failed' ? 'font-semibold text-amber' : ''}>
+            {' '}
+            · {SAVED[session.saved]}
+          </span>
+        )}
       </div>
       <nav className="mx-auto flex gap-0.5" aria-label="Desks">
         {DESKS.map((d, i) => (
-          <NavLink key={d.id} to={`/song/${songId}/${d.id}`} title={d.about} className={({ isActive }) => `rounded-full px-2.5 py-1.5 font-medium max-[1100px]:px-2 ${isActive ? 'bg-ink text-on-ink' : 'text-ink-2 hover:bg-rule-soft'}`}>
+          <NavLink
+            key={d.id}
+            to={`/song/${songId}/${d.id}`}
+            title={d.about}
+            className={({ isActive }) =>
+              `rounded-full px-2.5 py-1.5 font-medium max-[1100px]:px-2 ${isActive ? 'bg-ink text-on-ink' : 'text-ink-2 hover:bg-rule-soft'}`
+            }
+          >
             <span className="mr-1 text-[10px] opacity-70">{i + 1}</span>
             {d.name}
           </NavLink>
@@ -34,16 +46,39 @@ export function TopBar({ onCommands }: { onCommands: () => void }) {
       <button className="btn" onClick={onCommands}>
         Commands <kbd className="max-[1180px]:hidden">Ctrl K</kbd>
       </button>
-      <button className="btn icon" onClick={undo} disabled={!session.history?.canUndo} aria-label="Undo" title="Undo (Ctrl+Z)">
+      <button
+        className="btn icon"
+        onClick={undo}
+        disabled={!session.history?.canUndo}
+        aria-label="Undo"
+        title="Undo (Ctrl+Z)"
+      >
         <Undo2 size={15} />
       </button>
-      <button className="btn icon" onClick={redo} disabled={!session.history?.canRedo} aria-label="Redo" title="Redo (Ctrl+Shift+Z)">
+      <button
+        className="btn icon"
+        onClick={redo}
+        disabled={!session.history?.canRedo}
+        aria-label="Redo"
+        title="Redo (Ctrl+Shift+Z)"
+      >
         <Redo2 size={15} />
       </button>
-      <button className="btn icon" onClick={() => void exportTrack()} aria-label="Export the edited track" title="Export the edited track as WAV (Ctrl+E)" data-testid="export">
+      <button
+        className="btn icon"
+        onClick={() => void exportTrack()}
+        aria-label="Export the edited track"
+        title="Export the edited track as WAV (Ctrl+E)"
+        data-testid="export"
+      >
         <Download size={15} />
       </button>
-      <button className="btn icon" onClick={toggleTheme} aria-label={theme === 'light' ? 'Night' : 'Light'} title="Light or night (Ctrl+Shift+L)">
+      <button
+        className="btn icon"
+        onClick={toggleTheme}
+        aria-label={theme === 'light' ? 'Night' : 'Light'}
+        title="Light or night (Ctrl+Shift+L)"
+      >
         {theme === 'light' ? <Moon size={15} /> : <Sun size={15} />}
       </button>
     </header>

@@ -9,7 +9,12 @@ export function Transport() {
   const { playing, looping, hear, edited } = useSession();
   return (
     <footer className="flex items-center gap-4 border-t border-rule bg-panel px-4 max-[1100px]:gap-2">
-      <button className="grid size-10 shrink-0 place-items-center rounded-full bg-teal text-card" onClick={() => void togglePlay()} aria-label={playing ? 'Stop' : 'Play'} title="Play or stop (Space)">
+      <button
+        className="grid size-10 shrink-0 place-items-center rounded-full bg-teal text-card"
+        onClick={() => void togglePlay()}
+        aria-label={playing ? 'Stop' : 'Play'}
+        title="Play or stop (Space)"
+      >
         {playing ? <Pause size={18} fill="currentColor" /> : <Play size={18} fill="currentColor" className="ml-0.5" />}
       </button>
       <Position />
@@ -31,13 +36,29 @@ export function Transport() {
   );
 }
 
-function Choice<T extends string>({ label, value, options, onChange }: { label: string; value: T; options: { id: T; name: string }[]; onChange: (v: T) => void }) {
+function Choice<T extends string>({
+  label,
+  value,
+  options,
+  onChange,
+}: {
+  label: string;
+  value: T;
+  options: { id: T; name: string }[];
+  onChange: (v: T) => void;
+}) {
   return (
     <div className="flex items-center gap-2" role="radiogroup" aria-label={label}>
       <span className="text-[11px] text-ink-2">{label}</span>
       <div className="flex rounded-[10px] border border-rule bg-paper p-0.5">
         {options.map(o => (
-          <button key={o.id} role="radio" aria-checked={o.id === value} className={`rounded-lg px-2.5 py-1 font-medium whitespace-nowrap max-[1100px]:px-1.5 ${o.id === value ? 'bg-card text-ink shadow-sm outline outline-rule' : 'text-ink-2'}`} onClick={() => onChange(o.id)}>
+          <button
+            key={o.id}
+            role="radio"
+            aria-checked={o.id === value}
+            className={`rounded-lg px-2.5 py-1 font-medium whitespace-nowrap max-[1100px]:px-1.5 ${o.id === value ? 'bg-card text-ink shadow-sm outline outline-rule' : 'text-ink-2'}`}
+            onClick={() => onChange(o.id)}
+          >
             {o.name}
           </button>
         ))}
@@ -108,9 +129,23 @@ function Meter() {
     return () => cancelAnimationFrame(frame);
   }, []);
   return (
-    <div ref={host} className="ml-auto flex h-8 items-end gap-[3px] max-[1180px]:hidden" role="meter" aria-label="Level, dB" aria-valuemin={LOWEST_DB} aria-valuemax={0} data-testid="meter">
+    <div
+      ref={host}
+      className="ml-auto flex h-8 items-end gap-[3px] max-[1180px]:hidden"
+      role="meter"
+      aria-label="Level, dB"
+      aria-valuemin={LOWEST_DB}
+      aria-valuemax={0}
+      data-testid="meter"
+    >
       {Array.from({ length: BARS }, (_, i) => (
-        <span key={i} className="w-1 rounded-sm bg-rule data-[lit=true]:bg-(--lit)" style={{ height: 8 + i * 1.15, '--lit': i >= BARS - 2 ? 'var(--amber)' : 'var(--teal)' } as React.CSSProperties} />
+        <span
+          key={i}
+          className="w-1 rounded-sm bg-rule data-[lit=true]:bg-(--lit)"
+          style={
+            { height: 8 + i * 1.15, '--lit': i >= BARS - 2 ? 'var(--amber)' : 'var(--teal)' } as React.CSSProperties
+          }
+        />
       ))}
     </div>
   );

@@ -50,7 +50,14 @@ function zoomToPhrase(): void {
   const s = state();
   const span = loopSpan(s);
   const offset = editTakeOf(s)?.offsetSeconds ?? 0;
-  if (span) look(bounded({ ...fitPitch(s, span.from - offset, span.to - offset), from: span.from - 0.2, to: span.to + 0.2 }, s.duration), true);
+  if (span)
+    look(
+      bounded(
+        { ...fitPitch(s, span.from - offset, span.to - offset), from: span.from - 0.2, to: span.to + 0.2 },
+        s.duration,
+      ),
+      true,
+    );
 }
 
 function zoomToSong(): void {
@@ -78,7 +85,10 @@ function stepNote(by: 1 | -1, adding: boolean): void {
   const offset = editTakeOf(s)?.offsetSeconds ?? 0;
   const chosen = notes.map((n, i) => (s.selection.notes.has(n.key) ? i : -1)).filter(i => i >= 0);
   const at = (player()?.position ?? 0) - offset;
-  const nearest = notes.reduce((best, n, i) => (Math.abs(n.start - at) < Math.abs(notes[best].start - at) ? i : best), 0);
+  const nearest = notes.reduce(
+    (best, n, i) => (Math.abs(n.start - at) < Math.abs(notes[best].start - at) ? i : best),
+    0,
+  );
   const from = chosen.length ? (by > 0 ? chosen[chosen.length - 1] : chosen[0]) : nearest - by;
   const i = Math.max(0, Math.min(notes.length - 1, from + by));
   const note = notes[i];
@@ -97,7 +107,13 @@ function stepPhrase(by: 1 | -1): void {
   if (!phrases.length) return;
   const at = (player()?.position ?? 0) - offset;
   const here = phrases.findIndex(p => at < p.end + 0.05);
-  const i = Math.max(0, Math.min(phrases.length - 1, (here < 0 ? phrases.length : here) + (by < 0 ? -1 : at < (phrases[here]?.start ?? 0) - 0.5 ? 0 : 1)));
+  const i = Math.max(
+    0,
+    Math.min(
+      phrases.length - 1,
+      (here < 0 ? phrases.length : here) + (by < 0 ? -1 : at < (phrases[here]?.start ?? 0) - 0.5 ? 0 : 1),
+    ),
+  );
   goToPhrase(i);
 }
 
@@ -109,7 +125,13 @@ export function goToPhrase(index: number): void {
   if (!phrase) return;
   choose(nothing);
   seek(Math.max(0, phrase.start + offset - 0.25));
-  look(bounded({ ...fitPitch(s, phrase.start, phrase.end), from: phrase.start + offset - 0.6, to: phrase.end + offset + 0.6 }, s.duration), true);
+  look(
+    bounded(
+      { ...fitPitch(s, phrase.start, phrase.end), from: phrase.start + offset - 0.6, to: phrase.end + offset + 0.6 },
+      s.duration,
+    ),
+    true,
+  );
   if (s.looping) player()?.loop(loopSpan(state()));
 }
 
@@ -124,14 +146,38 @@ export const FRAME_ACTIONS: Action[] = [
   { id: 'play', name: 'Play or stop', keys: ['Space'], group: 'Playing', run: () => void togglePlay() },
   { id: 'start', name: 'Go to the start', keys: ['Home'], group: 'Playing', run: () => seek(0) },
   { id: 'loop', name: 'Loop the phrase', keys: ['L'], group: 'Playing', run: toggleLoop },
-  { id: 'compare', name: 'Compare: as sung or edited', keys: ['C'], group: 'Playing', run: () => setEdited(!state().edited) },
-  { id: 'hear', name: 'Hear: alone, with backing, whole song', keys: ['H'], group: 'Playing', run: () => setHear(HEARS[(HEARS.findIndex(h => h.id === state().hear) + 1) % HEARS.length].id) },
+  {
+    id: 'compare',
+    name: 'Compare: as sung or edited',
+    keys: ['C'],
+    group: 'Playing',
+    run: () => setEdited(!state().edited),
+  },
+  {
+    id: 'hear',
+    name: 'Hear: alone, with backing, whole song',
+    keys: ['H'],
+    group: 'Playing',
+    run: () => setHear(HEARS[(HEARS.findIndex(h => h.id === state().hear) + 1) % HEARS.length].id),
+  },
   { id: 'next-phrase', name: 'Next phrase', keys: ['PageDown'], group: 'Moving', run: () => stepPhrase(1) },
   { id: 'last-phrase', name: 'Phrase before', keys: ['PageUp'], group: 'Moving', run: () => stepPhrase(-1) },
   { id: 'next-note', name: 'Next note', keys: ['ArrowRight'], group: 'Choosing', run: () => stepNote(1, false) },
   { id: 'last-note', name: 'Note before', keys: ['ArrowLeft'], group: 'Choosing', run: () => stepNote(-1, false) },
-  { id: 'add-next', name: 'Choose the next note too', keys: ['Shift+ArrowRight'], group: 'Choosing', run: () => stepNote(1, true) },
-  { id: 'add-last', name: 'Choose the note before too', keys: ['Shift+ArrowLeft'], group: 'Choosing', run: () => stepNote(-1, true) },
+  {
+    id: 'add-next',
+    name: 'Choose the next note too',
+    keys: ['Shift+ArrowRight'],
+    group: 'Choosing',
+    run: () => stepNote(1, true),
+  },
+  {
+    id: 'add-last',
+    name: 'Choose the note before too',
+    keys: ['Shift+ArrowLeft'],
+    group: 'Choosing',
+    run: () => stepNote(-1, true),
+  },
   {
     id: 'all',
     name: 'Choose every note',
@@ -146,7 +192,13 @@ export const FRAME_ACTIONS: Action[] = [
       ),
   },
   { id: 'none', name: 'Choose nothing', keys: ['Escape'], group: 'Choosing', run: () => choose(nothing) },
-  { id: 'zoom-selection', name: 'Zoom to what is chosen', keys: ['Z'], group: 'Looking', run: () => zoomToNotes(currentScope(state()).keys) },
+  {
+    id: 'zoom-selection',
+    name: 'Zoom to what is chosen',
+    keys: ['Z'],
+    group: 'Looking',
+    run: () => zoomToNotes(currentScope(state()).keys),
+  },
   { id: 'zoom-phrase', name: 'Zoom to the phrase', keys: ['P'], group: 'Looking', run: zoomToPhrase },
   { id: 'zoom-song', name: 'Zoom to the whole song', keys: ['W'], group: 'Looking', run: zoomToSong },
   { id: 'zoom-back', name: 'Back to the view before', keys: ['B'], group: 'Looking', run: lookBack },
@@ -156,7 +208,13 @@ export const FRAME_ACTIONS: Action[] = [
   { id: 'rows-out', name: 'Flatter rows', keys: ['Ctrl+ArrowDown'], group: 'Looking', run: () => zoomRows(1.25) },
   { id: 'undo', name: 'Undo', keys: ['Ctrl+Z'], group: 'Song', run: undo },
   { id: 'redo', name: 'Redo', keys: ['Ctrl+Shift+Z', 'Ctrl+Y'], group: 'Song', run: redo },
-  { id: 'export', name: 'Export the edited track as WAV', keys: ['Ctrl+E'], group: 'Song', run: () => void exportTrack() },
+  {
+    id: 'export',
+    name: 'Export the edited track as WAV',
+    keys: ['Ctrl+E'],
+    group: 'Song',
+    run: () => void exportTrack(),
+  },
   { id: 'theme', name: 'Light or night', keys: ['Ctrl+Shift+L'], group: 'Song', run: toggleTheme },
 ];
 
@@ -168,4 +226,13 @@ export function pressed(e: KeyboardEvent): string {
 }
 
 /** Keys as shown to people. */
-export const shown = (keys: string): string => keys.replace('ArrowUp', '↑').replace('ArrowDown', '↓').replace('ArrowLeft', '←').replace('ArrowRight', '→').replace('Escape', 'Esc').replaceAll('+', ' ').replace(/ $/, '+').trim() || '+';
+export const shown = (keys: string): string =>
+  keys
+    .replace('ArrowUp', '↑')
+    .replace('ArrowDown', '↓')
+    .replace('ArrowLeft', '←')
+    .replace('ArrowRight', '→')
+    .replace('Escape', 'Esc')
+    .replaceAll('+', ' ')
+    .replace(/ $/, '+')
+    .trim() || '+';

@@ -1,4 +1,3 @@
-import { useMemo } from 'react';
 import { create } from 'zustand';
 import { readPalette, type Palette } from '../field/palette';
 
@@ -20,10 +19,12 @@ export function toggleTheme(): void {
 
 export const useTheme = (): Theme => useThemeStore(s => s.theme);
 
+const palettes = new Map<Theme, Palette>();
+
 /** The present theme's colours for the canvas. */
 export function usePalette(): Palette {
   const theme = useTheme();
-  // the palette is read from the page, which the theme has just changed
-  // eslint-disable-next-line react-hooks/exhaustive-deps
-  return useMemo(readPalette, [theme]);
+  let palette = palettes.get(theme);
+  if (!palette) palettes.set(theme, (palette = readPalette()));
+  return palette;
 }

@@ -46,7 +46,12 @@ class EssimDatabase extends Dexie {
 
   constructor() {
     super('essim');
-    this.version(1).stores({ songs: 'id, changedAt', journal: '[songId+index], songId', sources: 'id', readings: 'key' });
+    this.version(1).stores({
+      songs: 'id, changedAt',
+      journal: '[songId+index], songId',
+      sources: 'id',
+      readings: 'key',
+    });
   }
 }
 

@@ -1,7 +1,7 @@
 import { Chord, Song, Take, Track, Word, type Role } from '@essim/core';
 import type { ImportedAudio, ImportFailure } from '../jobs/files.worker';
 import { db } from './db';
-import { filesJob } from './export';
+import { filesJob } from '../jobs/files-client';
 import { newId } from './importing';
 import { addSong } from './songs';
 import { loadSource, keepSource } from './sources';
@@ -25,7 +25,8 @@ interface DemoDescription {
 
 export const DEMO_ID = 'ferry-lamp';
 
-const describe = async (): Promise<DemoDescription> => (await (await fetched('/demo/song.json')).json()) as DemoDescription;
+const describe = async (): Promise<DemoDescription> =>
+  (await (await fetched('/demo/song.json')).json()) as DemoDescription;
 
 /** Puts the demo song on the shelf when it is not there. Its recordings follow when they are first needed. Returns its id. */
 export async function openDemo(): Promise<string> {
@@ -36,13 +37,33 @@ export async function openDemo(): Promise<string> {
   }
   const demo = await describe();
   const tracks = demo.tracks.map(t => {
-    const takes = t.takes.map(k => Object.assign(new Take(), { id: newId(), name: k.name, sourceId: k.sourceId, offsetSeconds: 0, words: k.words.map(w => Object.assign(new Word(), w)) }));
-    return Object.assign(new Track(), { id: newId(), name: t.name, role: t.role, levelDb: t.levelDb, pan: t.pan, takes, takeId: takes[0].id });
+    const takes = t.takes.map(k =>
+      Object.assign(new Take(), {
+        id: newId(),
+        name: k.name,
+        sourceId: k.sourceId,
+        offsetSeconds: 0,
+        words: k.words.map(w => Object.assign(new Word(), w)),
+      }),
+    );
+    return Object.assign(new Track(), {
+      id: newId(),
+      name: t.name,
+      role: t.role,
+      levelDb: t.levelDb,
+      pan: t.pan,
+      takes,
+      takeId: takes[0].id,
+    });
   });
   const bar = (60 / demo.bpm) * 4;
-  const chords = demo.chords.map((name, i) => Object.assign(new Chord(), { start: i * bar, name })).filter((c, i, all) => !i || c.name !== all[i - 1].name);
+  const chords = demo.chords
+    .map((name, i) => Object.assign(new Chord(), { start: i * bar, name }))
+    .filter((c, i, all) => !i || c.name !== all[i - 1].name);
   const tempo = { bpm: demo.bpm, beatsPerBar: 4, firstBarSeconds: 0 };
-  await addSong(Object.assign(new Song(), { id: DEMO_ID, name: demo.name, sampleRate: demo.sampleRate, tempo, chords, tracks }));
+  await addSong(
+    Object.assign(new Song(), { id: DEMO_ID, name: demo.name, sampleRate: demo.sampleRate, tempo, chords, tracks }),
+  );
   return DEMO_ID;
 }
 
@@ -50,7 +71,10 @@ export async function openDemo(): Promise<string> {
 export async function recording(songId: string, sourceId: string): Promise<SourceRow> {
   if (songId !== DEMO_ID || (await db.sources.get(sourceId))) return loadSource(sourceId);
   const take = (await describe()).tracks.flatMap(t => t.takes).find(k => k.sourceId === sourceId);
-  if (!take) throw new Error('A recording of this demo song belongs to another version of Essim. Delete the song and open it again from the shelf.');
+  if (!take)
+    throw new Error(
+      'A recording of this demo song belongs to another version of Essim. Delete the song and open it again from the shelf.',
+    );
   const bytes = new Uint8Array(await (await fetched(`/demo/${take.file}`)).arrayBuffer());
   const read: ImportedAudio | ImportFailure = await filesJob().read(bytes, null);
   if ('error' in read) throw new Error(`The demo file ${take.file} could not be read: ${read.error}.`);

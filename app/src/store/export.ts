@@ -1,11 +1,6 @@
-import * as Comlink from 'comlink';
 import { toast } from 'sonner';
-import type { FilesJob } from '../jobs/files.worker';
+import { filesJob } from '../jobs/files-client';
 import { clientOf, editTakeOf, editTrackOf, songOf, useSession } from './session';
-
-let files: Comlink.Remote<FilesJob> | null = null;
-/** The worker that reads and writes sound files. */
-export const filesJob = (): Comlink.Remote<FilesJob> => (files ??= Comlink.wrap<FilesJob>(new Worker(new URL('../jobs/files.worker.ts', import.meta.url), { type: 'module' })));
 
 /** Hands a file to the browser to save. */
 function download(name: string, bytes: Uint8Array): void {
@@ -40,7 +35,9 @@ export async function exportTrack(): Promise<void> {
     download(name, bytes);
     toast.success(`${name}: 24-bit, ${song.sampleRate / 1000} kHz, from the song’s start.`, { id: notice });
   } catch (error) {
-    toast.error(`${track.name} could not be exported: ${error instanceof Error ? error.message : String(error)}.`, { id: notice });
+    toast.error(`${track.name} could not be exported: ${error instanceof Error ? error.message : String(error)}.`, {
+      id: notice,
+    });
   }
 }
 

@@ -1,6 +1,6 @@
 import { Song, Take, Track, type Role } from '@essim/core';
 import type { ImportedAudio, ImportFailure } from '../jobs/files.worker';
-import { filesJob } from './export';
+import { filesJob } from '../jobs/files-client';
 import { addSong } from './songs';
 import { keepSource } from './sources';
 

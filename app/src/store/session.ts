@@ -68,7 +68,14 @@ export interface SessionState {
   viewBefore: Viewport[];
 }
 
-const emptyView: TakeView = { status: 'waiting', progress: 0, notes: [], phrases: [], sungLine: new Float32Array(0), line: new Float32Array(0) };
+const emptyView: TakeView = {
+  status: 'waiting',
+  progress: 0,
+  notes: [],
+  phrases: [],
+  sungLine: new Float32Array(0),
+  line: new Float32Array(0),
+};
 
 export const useSession = create<SessionState>(() => ({
   history: null,
@@ -107,7 +114,8 @@ export const clientOf = (takeId: string): TakeClient | undefined => open?.client
 // ---- reading the state
 
 export const songOf = (s: SessionState): Song | null => s.history?.song ?? null;
-export const editTrackOf = (s: SessionState): Track | undefined => s.history?.song.tracks.find(t => t.id === s.editTrackId);
+export const editTrackOf = (s: SessionState): Track | undefined =>
+  s.history?.song.tracks.find(t => t.id === s.editTrackId);
 export const editTakeOf = (s: SessionState): Take | undefined => {
   const track = editTrackOf(s);
   return track && heardTake(track);
@@ -120,7 +128,9 @@ export function keyOf(s: SessionState): { key: Key | null; chosen: boolean; conf
   if (chosen) return { key: chosen, chosen: true, confidence: 1 };
   const lead = s.history?.song.tracks.find(t => t.role === 'lead');
   const best = s.takes[(lead && heardTake(lead)?.id) ?? '']?.reading?.keys[0] ?? editViewOf(s).reading?.keys[0];
-  return best ? { key: { tonic: best.tonic, mode: best.mode }, chosen: false, confidence: best.confidence } : { key: null, chosen: false, confidence: 0 };
+  return best
+    ? { key: { tonic: best.tonic, mode: best.mode }, chosen: false, confidence: best.confidence }
+    : { key: null, chosen: false, confidence: 0 };
 }
 
 export function scaleOf(s: SessionState): Scale {
@@ -151,8 +161,21 @@ export async function openSong(id: string): Promise<void> {
     const history = await loadHistory(id);
     const { song } = history;
     open = { id, player: new Player(song.sampleRate), clients: new Map() };
-    const lead = song.tracks.find(t => t.role === 'lead') ?? song.tracks.find(t => t.role !== 'backing') ?? song.tracks[0];
-    set({ history, failure: null, saved: 'saved', takes: {}, editTrackId: lead?.id ?? '', viewedTrackIds: [], selection: nothing, preview: null, playing: false, looping: false, viewBefore: [] });
+    const lead =
+      song.tracks.find(t => t.role === 'lead') ?? song.tracks.find(t => t.role !== 'backing') ?? song.tracks[0];
+    set({
+      history,
+      failure: null,
+      saved: 'saved',
+      takes: {},
+      editTrackId: lead?.id ?? '',
+      viewedTrackIds: [],
+      selection: nothing,
+      preview: null,
+      playing: false,
+      looping: false,
+      viewBefore: [],
+    });
     await loadTracks(id, song);
   } catch (error) {
     set({ history: null, failure: error instanceof Error ? error.message : String(error) });
@@ -170,7 +193,11 @@ export function closeSong(): void {
 /** Loads every heard take into the player, the edited one first; vocals are read one after the other as they come. */
 async function loadTracks(id: string, song: Song): Promise<void> {
   const { editTrackId } = get();
-  const order = [...song.tracks].sort((a, b) => Number(b.id === editTrackId) - Number(a.id === editTrackId) || Number(b.role === 'backing') - Number(a.role === 'backing'));
+  const order = [...song.tracks].sort(
+    (a, b) =>
+      Number(b.id === editTrackId) - Number(a.id === editTrackId) ||
+      Number(b.role === 'backing') - Number(a.role === 'backing'),
+  );
   const lines: MixerTrack[] = [];
   let reading: Promise<void> = Promise.resolve();
   let duration = 1;
@@ -188,7 +215,10 @@ async function loadTracks(id: string, song: Song): Promise<void> {
     const end = take.offsetSeconds + sung[0].length / song.sampleRate;
     if (end > duration) {
       duration = end;
-      set(s => ({ duration, view: s.viewBefore.length || editViewOf(s).status === 'ready' ? s.view : wholeSong(end, s.view) }));
+      set(s => ({
+        duration,
+        view: s.viewBefore.length || editViewOf(s).status === 'ready' ? s.view : wholeSong(end, s.view),
+      }));
     }
     if (track.role === 'backing') continue;
     setView(take.id, { status: 'reading', progress: 0 });
@@ -197,7 +227,8 @@ async function loadTracks(id: string, song: Song): Promise<void> {
   await reading;
 }
 
-const setView = (takeId: string, change: Partial<TakeView>) => set(s => ({ takes: { ...s.takes, [takeId]: { ...(s.takes[takeId] ?? emptyView), ...change } } }));
+const setView = (takeId: string, change: Partial<TakeView>) =>
+  set(s => ({ takes: { ...s.takes, [takeId]: { ...(s.takes[takeId] ?? emptyView), ...change } } }));
 
 async function readVocal(take: Take, trackId: string, channels: Float32Array[], sampleRate: number): Promise<void> {
   const client = new TakeClient();
@@ -211,7 +242,15 @@ async function readVocal(take: Take, trackId: string, channels: Float32Array[], 
       void cacheReading(take.sourceId, take.range, reading);
     }
     const { notes, sungLine } = await client.prepare(reading);
-    setView(take.id, { status: 'ready', progress: 1, reading, notes, sungLine, line: sungLine, phrases: findPhrases(notes) });
+    setView(take.id, {
+      status: 'ready',
+      progress: 1,
+      reading,
+      notes,
+      sungLine,
+      line: sungLine,
+      phrases: findPhrases(notes),
+    });
     if (trackId === get().editTrackId) zoomToFirstPhrase();
     replan(take.id, trackId);
   } catch (error) {
@@ -239,7 +278,13 @@ function zoomToFirstPhrase(): void {
   const offset = editTakeOf(s)?.offsetSeconds ?? 0;
   const first = view.phrases[0];
   if (!first) return;
-  set({ view: { ...fitPitch(s, first.start, first.end), from: Math.max(0, first.start + offset - 0.6), to: first.end + offset + 0.6 } });
+  set({
+    view: {
+      ...fitPitch(s, first.start, first.end),
+      from: Math.max(0, first.start + offset - 0.6),
+      to: first.end + offset + 0.6,
+    },
+  });
 }
 
 /** Pitch bounds that hold what is sung in a span (source time), at least an octave and a fifth. */
@@ -300,7 +345,9 @@ function adopt(next: { history: History; change: Parameters<typeof saveChange>[1
     })
     .catch((error: unknown) => {
       set({ saved: 'failed' });
-      toast.error(`The last change could not be saved: ${error instanceof Error ? error.message : String(error)}. Export your work before closing.`);
+      toast.error(
+        `The last change could not be saved: ${error instanceof Error ? error.message : String(error)}. Export your work before closing.`,
+      );
     });
   for (const track of song.tracks) {
     const take = heardTake(track);
@@ -365,8 +412,13 @@ export function loopSpan(s: SessionState): { from: number; to: number } | null {
   const chosen = view.notes.filter(n => s.selection.trackId === s.editTrackId && s.selection.notes.has(n.key));
   const at = chosen.length ? chosen[0].start : (player()?.position ?? 0) - offset;
   const middle = (s.view.from + s.view.to) / 2 - offset;
-  const phrase = view.phrases.find(p => at >= p.start - 0.5 && at < p.end + 0.3) ?? view.phrases.find(p => p.end > middle) ?? view.phrases[0];
-  return phrase ? { from: Math.max(0, phrase.start + offset - 0.35), to: Math.min(s.duration, phrase.end + offset + 0.35) } : null;
+  const phrase =
+    view.phrases.find(p => at >= p.start - 0.5 && at < p.end + 0.3) ??
+    view.phrases.find(p => p.end > middle) ??
+    view.phrases[0];
+  return phrase
+    ? { from: Math.max(0, phrase.start + offset - 0.35), to: Math.min(s.duration, phrase.end + offset + 0.35) }
+    : null;
 }
 
 export function toggleLoop(): void {
@@ -405,5 +457,9 @@ export function editTrack(trackId: string): void {
 }
 
 export function toggleViewed(trackId: string): void {
-  set(s => ({ viewedTrackIds: s.viewedTrackIds.includes(trackId) ? s.viewedTrackIds.filter(t => t !== trackId) : [...s.viewedTrackIds, trackId] }));
+  set(s => ({
+    viewedTrackIds: s.viewedTrackIds.includes(trackId)
+      ? s.viewedTrackIds.filter(t => t !== trackId)
+      : [...s.viewedTrackIds, trackId],
+  }));
 }

@@ -26,8 +26,13 @@ export async function loadHistory(id: string): Promise<History> {
 export async function saveChange(song: Song, change: JournalChange): Promise<void> {
   await db.transaction('rw', db.songs, db.journal, async () => {
     if (change.entries.length) {
-      await db.journal.where('[songId+index]').between([song.id, change.from], [song.id, Infinity], true, true).delete();
-      await db.journal.bulkPut(change.entries.map((e, i) => ({ songId: song.id, index: change.from + i, ...storedEntry(e) })));
+      await db.journal
+        .where('[songId+index]')
+        .between([song.id, change.from], [song.id, Infinity], true, true)
+        .delete();
+      await db.journal.bulkPut(
+        change.entries.map((e, i) => ({ songId: song.id, index: change.from + i, ...storedEntry(e) })),
+      );
     }
     await db.songs.update(song.id, { name: song.name, document: song, cursor: change.cursor, changedAt: Date.now() });
   });

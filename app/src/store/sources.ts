@@ -24,5 +24,7 @@ export async function loadSource(id: string): Promise<SourceRow> {
 }
 
 const readingKey = (sourceId: string, range: Range) => `${sourceId} ${range} v${READING_VERSION}`;
-export const cachedReading = async (sourceId: string, range: Range): Promise<Reading | undefined> => (await db.readings.get(readingKey(sourceId, range)))?.reading;
-export const cacheReading = (sourceId: string, range: Range, reading: Reading) => db.readings.put({ key: readingKey(sourceId, range), reading });
+export const cachedReading = async (sourceId: string, range: Range): Promise<Reading | undefined> =>
+  (await db.readings.get(readingKey(sourceId, range)))?.reading;
+export const cacheReading = (sourceId: string, range: Range, reading: Reading) =>
+  db.readings.put({ key: readingKey(sourceId, range), reading });

@@ -24,5 +24,7 @@ export function readMelody(bytes: Uint8Array): GuideNote[] {
   }
   const [track] = [...file.tracks].sort((a, b) => b.notes.length - a.notes.length);
   if (!track?.notes.length) throw new Error('there are no notes in this MIDI file');
-  return track.notes.map(n => ({ start: n.time, end: n.time + n.duration, midi: n.midi })).sort((a, b) => a.start - b.start);
+  return track.notes
+    .map(n => ({ start: n.time, end: n.time + n.duration, midi: n.midi }))
+    .sort((a, b) => a.start - b.start);
 }

@@ -1,12 +1,24 @@
 import fc from 'fast-check';
 import { AudioFileError, overwriteWav, readWav, writeWav, type SampleFormat } from './wav';
 
-const STEPS: Record<SampleFormat, number> = { int8: 128, int16: 32768, int24: 8388608, int32: 2147483648, float32: 0, float64: 0 };
+const STEPS: Record<SampleFormat, number> = {
+  int8: 128,
+  int16: 32768,
+  int24: 8388608,
+  int32: 2147483648,
+  float32: 0,
+  float64: 0,
+};
 const formats = Object.keys(STEPS) as SampleFormat[];
 const audio = fc.record({
   format: fc.constantFrom(...formats),
   sampleRate: fc.constantFrom(8000, 44100, 48000, 88200, 96000, 192000),
-  channels: fc.integer({ min: 1, max: 300 }).chain(n => fc.array(fc.float32Array({ minLength: n, maxLength: n, min: -1, max: 1, noNaN: true }), { minLength: 1, maxLength: 3 })),
+  channels: fc.integer({ min: 1, max: 300 }).chain(n =>
+    fc.array(fc.float32Array({ minLength: n, maxLength: n, min: -1, max: 1, noNaN: true }), {
+      minLength: 1,
+      maxLength: 3,
+    }),
+  ),
 });
 
 describe('WAV', () => {
@@ -17,7 +29,13 @@ describe('WAV', () => {
         expect(back.sampleRate).toBe(sampleRate);
         expect(back.format).toBe(format);
         const step = STEPS[format] ? 1 / STEPS[format] : 0;
-        channels.forEach((c, k) => c.forEach((v, i) => expect(Math.abs(back.channels[k][i] - v)).toBeLessThanOrEqual(v > 1 - 1.5 * step ? 1.5 * step : step / 2 + 1e-7)));
+        channels.forEach((c, k) =>
+          c.forEach((v, i) =>
+            expect(Math.abs(back.channels[k][i] - v)).toBeLessThanOrEqual(
+              v > 1 - 1.5 * step ? 1.5 * step : step / 2 + 1e-7,
+            ),
+          ),
+        );
       }),
       { numRuns: 60 },
     );
@@ -67,9 +85,21 @@ describe('WAV', () => {
   it.each([
     ['nothing', new Uint8Array(0), /empty/],
     ['text', new TextEncoder().encode('this is a shopping list, not a recording'), /not a WAV/],
-    ['a cut file', writeWav({ sampleRate: 48000, channels: [new Float32Array(1000)] }, { format: 'int16' }).subarray(0, 1044), /cut short: only 50 %/],
-    ['a header alone', writeWav({ sampleRate: 48000, channels: [new Float32Array(0)] }, { format: 'int16' }), /no sound/],
-    ['half a header', writeWav({ sampleRate: 48000, channels: [new Float32Array(10)] }, { format: 'int16' }).subarray(0, 30), /cut short/],
+    [
+      'a cut file',
+      writeWav({ sampleRate: 48000, channels: [new Float32Array(1000)] }, { format: 'int16' }).subarray(0, 1044),
+      /cut short: only 50 %/,
+    ],
+    [
+      'a header alone',
+      writeWav({ sampleRate: 48000, channels: [new Float32Array(0)] }, { format: 'int16' }),
+      /no sound/,
+    ],
+    [
+      'half a header',
+      writeWav({ sampleRate: 48000, channels: [new Float32Array(10)] }, { format: 'int16' }).subarray(0, 30),
+      /cut short/,
+    ],
   ])('refuses %s with a clear reason', (_, bytes, reason) => {
     expect(() => readWav(bytes)).toThrow(AudioFileError);
     expect(() => readWav(bytes)).toThrow(reason);
@@ -78,15 +108,19 @@ describe('WAV', () => {
   it('never fails but with a reason, whatever the bytes', () => {
     const good = writeWav({ sampleRate: 48000, channels: [new Float32Array(40)] }, { format: 'int24' });
     fc.assert(
-      fc.property(fc.array(fc.tuple(fc.nat(good.length - 1), fc.nat(255)), { maxLength: 6 }), fc.nat(good.length), (changes, length) => {
-        const bytes = good.slice(0, length);
-        for (const [at, value] of changes) if (at < length) bytes[at] = value;
-        try {
-          readWav(bytes);
-        } catch (error) {
-          expect(error).toBeInstanceOf(AudioFileError);
-        }
-      }),
+      fc.property(
+        fc.array(fc.tuple(fc.nat(good.length - 1), fc.nat(255)), { maxLength: 6 }),
+        fc.nat(good.length),
+        (changes, length) => {
+          const bytes = good.slice(0, length);
+          for (const [at, value] of changes) if (at < length) bytes[at] = value;
+          try {
+            readWav(bytes);
+          } catch (error) {
+            expect(error).toBeInstanceOf(AudioFileError);
+          }
+        },
+      ),
       { numRuns: 300 },
     );
   });

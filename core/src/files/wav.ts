@@ -69,13 +69,14 @@ export function overwriteWav(bytes: Uint8Array, channels: Float32Array[]): Uint8
   const width = BYTES[format];
   let o = dataStart(bytes);
   for (let i = 0; i < before[0].length; i++)
-    for (let c = 0; c < before.length; c++, o += width) if (channels[c][i] !== before[c][i]) writeSample(view, o, channels[c][i], format, 0);
+    for (let c = 0; c < before.length; c++, o += width)
+      if (channels[c][i] !== before[c][i]) writeSample(view, o, channels[c][i], format, 0);
   return out;
 }
 
 function dataStart(bytes: Uint8Array): number {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  for (let at = 12; ; ) {
+  for (let at = 12; ;) {
     if (String.fromCharCode(...bytes.subarray(at, at + 4)) === 'data') return at + 8;
     const size = view.getUint32(at + 4, true);
     at += 8 + size + (size & 1);
@@ -93,11 +94,18 @@ function readFormat(view: DataView, at: number, size: number) {
   const format = code === 1 ? integers[bits] : code === 3 ? floats[bits] : undefined;
   if (!format) throw new AudioFileError(`its sample format (code ${code}, ${bits} bits) is not one Essim reads`);
   if (channels < 1 || channels > 64) throw new AudioFileError(`it claims ${channels} channels`);
-  if (sampleRate < 8000 || sampleRate > 192000) throw new AudioFileError(`its rate of ${sampleRate} Hz is outside 8 to 192 kHz`);
+  if (sampleRate < 8000 || sampleRate > 192000)
+    throw new AudioFileError(`its rate of ${sampleRate} Hz is outside 8 to 192 kHz`);
   return { format, channels, sampleRate };
 }
 
-function readSamples(view: DataView, at: number, length: number, format: SampleFormat, channels: number): Float32Array[] {
+function readSamples(
+  view: DataView,
+  at: number,
+  length: number,
+  format: SampleFormat,
+  channels: number,
+): Float32Array[] {
   const width = BYTES[format];
   const n = Math.floor(length / (width * channels));
   if (!n) throw new AudioFileError('it has no sound in it');
@@ -139,7 +147,10 @@ export interface WavOptions {
 }
 
 /** Writes WAV. Samples beyond -1..1 are clipped in integer formats, kept in float ones. */
-export function writeWav(audio: { sampleRate: number; channels: Float32Array[] }, { format, dither = false, seed = 1 }: WavOptions): Uint8Array {
+export function writeWav(
+  audio: { sampleRate: number; channels: Float32Array[] },
+  { format, dither = false, seed = 1 }: WavOptions,
+): Uint8Array {
   const { channels, sampleRate } = audio;
   const width = BYTES[format];
   const n = channels[0].length;
@@ -160,7 +171,9 @@ export function writeWav(audio: { sampleRate: number; channels: Float32Array[] }
   text(36, 'data');
   view.setUint32(40, dataSize, true);
   const random = dither ? seededRandom(seed) : undefined;
-  for (let i = 0, o = 44; i < n; i++) for (let c = 0; c < channels.length; c++, o += width) writeSample(view, o, channels[c][i], format, random ? random.uniform() - random.uniform() : 0);
+  for (let i = 0, o = 44; i < n; i++)
+    for (let c = 0; c < channels.length; c++, o += width)
+      writeSample(view, o, channels[c][i], format, random ? random.uniform() - random.uniform() : 0);
   return bytes;
 }
 

@@ -1,4 +1,15 @@
-import { degreeOf, keyName, nearestStep, noteName, parseKey, readScala, scaleOfKey, semitones, stepFrom, stepsOf } from '.';
+import {
+  degreeOf,
+  keyName,
+  nearestStep,
+  noteName,
+  parseKey,
+  readScala,
+  scaleOfKey,
+  semitones,
+  stepFrom,
+  stepsOf,
+} from '.';
 
 describe('keys and names', () => {
   it('names notes by the key', () => {
@@ -8,7 +19,9 @@ describe('keys and names', () => {
     expect(noteName(59.6)).toBe('C4');
   });
 
-  it.each(['D major', 'F♯ minor', 'E♭ major', 'B minor'])('reads %s back', name => expect(keyName(parseKey(name))).toBe(name));
+  it.each(['D major', 'F♯ minor', 'E♭ major', 'B minor'])('reads %s back', name =>
+    expect(keyName(parseKey(name))).toBe(name),
+  );
 
   it('refuses what is not a key', () => {
     expect(() => parseKey('H dur')).toThrow(/"H dur" is not a key/);

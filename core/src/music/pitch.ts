@@ -21,16 +21,19 @@ const FLAT_KEYS: Record<Mode, number[]> = { major: [5, 10, 3, 8, 1], minor: [2, 
 export const usesFlats = (key: Key | null): boolean => !!key && FLAT_KEYS[key.mode].includes(key.tonic);
 
 /** Name of a pitch class in a key. @example stepName(6, { tonic: 2, mode: 'major' }) // 'F♯' */
-export const stepName = (step: number, key: Key | null = null): string => (usesFlats(key) ? FLATS : SHARPS)[pitchClass(step)];
+export const stepName = (step: number, key: Key | null = null): string =>
+  (usesFlats(key) ? FLATS : SHARPS)[pitchClass(step)];
 
 /** Name with octave of the nearest semitone. @example noteName(57) // 'A3' */
-export const noteName = (midi: Midi, key: Key | null = null): string => `${stepName(Math.round(midi), key)}${Math.floor(Math.round(midi) / 12) - 1}`;
+export const noteName = (midi: Midi, key: Key | null = null): string =>
+  `${stepName(Math.round(midi), key)}${Math.floor(Math.round(midi) / 12) - 1}`;
 
 /** @example keyName({ tonic: 2, mode: 'major' }) // 'D major' */
 export const keyName = (key: Key): string => `${stepName(key.tonic, key)} ${key.mode}`;
 
 /** Degree 1..7 of a pitch in a key, 0 when it lies outside. */
-export const degreeOf = (midi: Midi, key: Key): number => DEGREES[key.mode].indexOf(pitchClass(Math.round(midi) - key.tonic)) + 1;
+export const degreeOf = (midi: Midi, key: Key): number =>
+  DEGREES[key.mode].indexOf(pitchClass(Math.round(midi) - key.tonic)) + 1;
 
 /** Pitch classes of a key. */
 export const stepsOf = (key: Key): number[] => DEGREES[key.mode].map(d => pitchClass(key.tonic + d));
@@ -42,5 +45,8 @@ export function parseKey(text: string): Key {
   const m = /^\s*([A-Ga-g])\s*([#♯b♭]?)\s*(major|minor|maj|min|m)?\s*$/.exec(text);
   if (!m) throw new Error(`"${text}" is not a key; write for example "D major" or "F# minor"`);
   const accidental = m[2] === '#' || m[2] === '♯' ? 1 : m[2] ? -1 : 0;
-  return { tonic: pitchClass(LETTERS[m[1].toUpperCase()] + accidental), mode: /^m(in|inor)?$/.test(m[3] ?? '') ? 'minor' : 'major' };
+  return {
+    tonic: pitchClass(LETTERS[m[1].toUpperCase()] + accidental),
+    mode: /^m(in|inor)?$/.test(m[3] ?? '') ? 'minor' : 'major',
+  };
 }

@@ -12,7 +12,12 @@ export interface Scale {
 }
 
 /** Every semitone. */
-export const semitones = (tuningCents: Cents = 0): Scale => ({ name: 'semitones', steps: Array.from({ length: 12 }, (_, i) => i * 100), period: 1200, root: tuningCents });
+export const semitones = (tuningCents: Cents = 0): Scale => ({
+  name: 'semitones',
+  steps: Array.from({ length: 12 }, (_, i) => i * 100),
+  period: 1200,
+  root: tuningCents,
+});
 
 /** The seven steps of a key. */
 export function scaleOfKey(key: Key, tuningCents: Cents = 0): Scale {
@@ -60,14 +65,21 @@ export function readScala(text: string, key: Key | null): Scale {
   const period = values[values.length - 1];
   if (!(period > 0)) throw new Error('its last step is not above the first');
   let steps = [0, ...values.slice(0, -1)].sort((a, b) => a - b);
-  if (key && steps.length === 12) steps = stepsOf(key).map(s => steps[pitchClass(s - key.tonic)]).sort((a, b) => a - b);
+  if (key && steps.length === 12)
+    steps = stepsOf(key)
+      .map(s => steps[pitchClass(s - key.tonic)])
+      .sort((a, b) => a - b);
   return { name: lines[0].trim() || 'Scala', steps, period, root: (key?.tonic ?? 0) * 100 };
 }
 
 function scalaValue(line: string, number: number): Cents {
   const word = line.trim().split(/\s+/)[0] ?? '';
   const ratio = /^(\d+)(?:\/(\d+))?$/.exec(word);
-  const cents = word.includes('.') ? Number(word) : ratio ? 1200 * Math.log2(Number(ratio[1]) / Number(ratio[2] ?? 1)) : NaN;
+  const cents = word.includes('.')
+    ? Number(word)
+    : ratio
+      ? 1200 * Math.log2(Number(ratio[1]) / Number(ratio[2] ?? 1))
+      : NaN;
   if (!Number.isFinite(cents)) throw new Error(`step ${number} ("${line.trim()}") is neither cents nor a ratio`);
   return cents;
 }

@@ -58,7 +58,9 @@ export function jointSmoother(w: Float64Array, rate: number, slowStiffness = SLO
   if (!rate) {
     const system = new BandedSystem(n, Math.min(2, n - 1));
     for (let i = 0; i < n; i++) system.add(i, i, w[i] + (n < 3 ? 1e-6 : 1e-9));
-    for (let k = 0; k + 2 < n; k++) for (let i = 0; i < 3; i++) for (let j = 0; j <= i; j++) system.add(k + i, k + j, slowStiffness * curve[i] * curve[j]);
+    for (let k = 0; k + 2 < n; k++)
+      for (let i = 0; i < 3; i++)
+        for (let j = 0; j <= i; j++) system.add(k + i, k + j, slowStiffness * curve[i] * curve[j]);
     system.factor();
     return y => ({ slow: system.solve(y.map((v, i) => w[i] * v)), vibrato: new Float64Array(n) });
   }
@@ -113,7 +115,11 @@ function dot(a: Float64Array, b: Float64Array): number {
 }
 
 /** w (y - slow - vibrato), the weighted part a smoother leaves over. */
-function weightedRest(y: Float64Array, w: Float64Array, own: { slow: Float64Array; vibrato: Float64Array }): Float64Array {
+function weightedRest(
+  y: Float64Array,
+  w: Float64Array,
+  own: { slow: Float64Array; vibrato: Float64Array },
+): Float64Array {
   const out = new Float64Array(y.length);
   for (let i = 0; i < y.length; i++) out[i] = w[i] * (y[i] - own.slow[i] - own.vibrato[i]);
   return out;
@@ -149,8 +155,10 @@ function fitAt(y: Float64Array, w: Float64Array, rate: number, ins: Float64Array
     wayIn = a;
     wayOut = o;
   };
-  for (const a of I) consider((a.pull * a.pull) / a.mass - price(a.pull), { shape: a.shape, depth: a.pull / a.mass }, null);
-  for (const o of O) consider((o.pull * o.pull) / o.mass - price(o.pull), null, { shape: o.shape, depth: o.pull / o.mass });
+  for (const a of I)
+    consider((a.pull * a.pull) / a.mass - price(a.pull), { shape: a.shape, depth: a.pull / a.mass }, null);
+  for (const o of O)
+    consider((o.pull * o.pull) / o.mass - price(o.pull), null, { shape: o.shape, depth: o.pull / o.mass });
   for (const a of I)
     for (const o of O) {
       const c = dot(a.weighted, o.shape);
@@ -158,7 +166,11 @@ function fitAt(y: Float64Array, w: Float64Array, rate: number, ins: Float64Array
       if (D < 1e-3 * a.mass * o.mass) continue;
       const x = (a.pull * o.mass - o.pull * c) / D;
       const z = (o.pull * a.mass - a.pull * c) / D;
-      consider(x * a.pull + z * o.pull - price(x) - price(z), { shape: a.shape, depth: x }, { shape: o.shape, depth: z });
+      consider(
+        x * a.pull + z * o.pull - price(x) - price(z),
+        { shape: a.shape, depth: x },
+        { shape: o.shape, depth: z },
+      );
     }
   if (!wayIn && !wayOut) return { cost, ...plain, wayIn, wayOut };
   const without = y.map((v, i) => v - wayAt(wayIn, i) - wayAt(wayOut, i));
@@ -168,7 +180,11 @@ function fitAt(y: Float64Array, w: Float64Array, rate: number, ins: Float64Array
 const wayAt = (way: WayShape | null, i: number) => (way ? way.depth * way.shape[i] : 0);
 
 /** Delay, build, phase, depth and refined rate of the movement left over, by a search over envelopes. */
-function findVibratoShape(e: Float64Array, w: Float64Array, rate: number): (VibratoShape & { cost: number; total: number }) | null {
+function findVibratoShape(
+  e: Float64Array,
+  w: Float64Array,
+  rate: number,
+): (VibratoShape & { cost: number; total: number }) | null {
   const n = e.length;
   const length = n * FRAME;
   const builds = [0.06, 0.15, 0.25, 0.4, 0.6];
@@ -207,17 +223,19 @@ function findVibratoShape(e: Float64Array, w: Float64Array, rate: number): (Vibr
     const A = (yc * ss - ys * cs) / D;
     const B = (ys * cc - yc * cs) / D;
     const cost = total - A * yc - B * ys;
-    if (!best || cost < best.cost) best = { cost, total, rate: f, delay, build, depth: Math.hypot(A, B), phase: Math.atan2(A, B) };
+    if (!best || cost < best.cost)
+      best = { cost, total, rate: f, delay, build, depth: Math.hypot(A, B), phase: Math.atan2(A, B) };
   };
   const last = Math.min(length * 0.75, length - 0.25);
   tune(rate);
   for (const build of builds) for (let d = -0.1; d < last; d += 0.03) probe(rate, d, build);
   if (!best) return null;
   const found = () => best as unknown as VibratoShape;
-  for (let step = 0.25; step > 0.01; step /= 2) for (const f of [found().rate - step, found().rate + step]) {
-    tune(f);
-    probe(f, found().delay, found().build);
-  }
+  for (let step = 0.25; step > 0.01; step /= 2)
+    for (const f of [found().rate - step, found().rate + step]) {
+      tune(f);
+      probe(f, found().delay, found().build);
+    }
   const fine = found().rate;
   tune(fine);
   for (const build of builds) for (let d = -0.1; d < last; d += 0.02) probe(fine, d, build);
@@ -237,7 +255,14 @@ export function fitBody(y: Float64Array, weights: Float64Array, freeIn: boolean,
   if (seen < 6) {
     const sung = y.filter((_, i) => w[i] > 0);
     const sorted = (sung.length ? sung : y).slice().sort();
-    return { slow: new Float64Array(n).fill(sorted[sorted.length >> 1] ?? 0), vibrato: new Float64Array(n), vibratoShape: null, wayIn: null, wayOut: null, weights: w };
+    return {
+      slow: new Float64Array(n).fill(sorted[sorted.length >> 1] ?? 0),
+      vibrato: new Float64Array(n),
+      vibratoShape: null,
+      wayIn: null,
+      wayOut: null,
+      weights: w,
+    };
   }
   const length = n * FRAME;
   const way = Math.min(LONGEST_WAY, length / 2);
@@ -263,7 +288,13 @@ export function fitBody(y: Float64Array, weights: Float64Array, freeIn: boolean,
       const rest = () => y.map((v, i) => (w[i] > 0 ? v - b.slow[i] - wayAt(b.wayIn, i) - wayAt(b.wayOut, i) : 0));
       const shape = ratio > LEAST_GAIN ? findVibratoShape(rest(), w, rate) : null;
       if (shape && isVibrato(shape, length)) {
-        vibratoShape = { rate: shape.rate, depth: shape.depth, delay: Math.max(0, shape.delay), build: shape.build, phase: shape.phase };
+        vibratoShape = {
+          rate: shape.rate,
+          depth: shape.depth,
+          delay: Math.max(0, shape.delay),
+          build: shape.build,
+          phase: shape.phase,
+        };
         fit = fitAt(y, w, shape.rate, ins, outs);
       }
     }
@@ -279,5 +310,7 @@ export function fitBody(y: Float64Array, weights: Float64Array, freeIn: boolean,
 function isVibrato(s: VibratoShape & { cost: number; total: number }, length: number): boolean {
   const cycles = (length - Math.max(0, s.delay)) * s.rate;
   const explained = 1 - s.cost / (s.total + 1e-9);
-  return s.depth >= LEAST_DEPTH && cycles >= LEAST_CYCLES && explained > LEAST_EXPLAINED && s.rate > 3.4 && s.rate < 9.2;
+  return (
+    s.depth >= LEAST_DEPTH && cycles >= LEAST_CYCLES && explained > LEAST_EXPLAINED && s.rate > 3.4 && s.rate < 9.2
+  );
 }

@@ -24,7 +24,13 @@ const FREE_STEP = 3;
 
 /** Correction of one note at frame k when it stands alone. */
 function correction(o: NoteMovement, s: Wish, k: number): number {
-  return centreShift(o, s) + (s.wander - 1) * o.wanderAt(k) + (s.vibrato - 1) * o.vibratoAt(k) + (s.scoop - 1) * o.scoopAt(k) + (s.fall - 1) * o.fallAt(k);
+  return (
+    centreShift(o, s) +
+    (s.wander - 1) * o.wanderAt(k) +
+    (s.vibrato - 1) * o.vibratoAt(k) +
+    (s.scoop - 1) * o.scoopAt(k) +
+    (s.fall - 1) * o.fallAt(k)
+  );
 }
 
 const centreShift = (o: NoteMovement, s: Wish) => (s.rail === null ? 0 : s.aim * (s.rail - o.centre));
@@ -35,20 +41,36 @@ const centreShift = (o: NoteMovement, s: Wish) => (s.rail === null ? 0 : s.aim *
  * @param notes the split, in order @param wishes one a note
  * @returns cents per frame
  */
-export function editedLine(sung: Float64Array, weights: Float64Array, notes: NoteMovement[], wishes: Wish[]): Float64Array {
+export function editedLine(
+  sung: Float64Array,
+  weights: Float64Array,
+  notes: NoteMovement[],
+  wishes: Wish[],
+): Float64Array {
   const out = Float64Array.from(sung);
   const free = new Uint8Array(sung.length);
   notes.forEach((o, i) => {
     for (let k = o.start; k < o.end; k++) out[k] = sung[k] + correction(o, wishes[i], k);
   });
-  for (let i = 1; i < notes.length; i++) if (notes[i].joinedIn && notes[i].transitionIn) joinCorrections(out, sung, weights, notes[i - 1], notes[i], wishes[i - 1], wishes[i], free);
+  for (let i = 1; i < notes.length; i++)
+    if (notes[i].joinedIn && notes[i].transitionIn)
+      joinCorrections(out, sung, weights, notes[i - 1], notes[i], wishes[i - 1], wishes[i], free);
   if (wishes.some(w => w.settle > 0)) settleSlowly(out, sung, notes, wishes);
   else limitSteps(out, sung, weights, notes, wishes, free);
   return out;
 }
 
 /** Inside a transition the two notes' corrections blend by the voice's own progress; another glide length re-times it. */
-function joinCorrections(out: Float64Array, sung: Float64Array, weights: Float64Array, a: NoteMovement, b: NoteMovement, wa: Wish, wb: Wish, free: Uint8Array): void {
+function joinCorrections(
+  out: Float64Array,
+  sung: Float64Array,
+  weights: Float64Array,
+  a: NoteMovement,
+  b: NoteMovement,
+  wa: Wish,
+  wb: Wish,
+  free: Uint8Array,
+): void {
   const { from, to } = b.transitionIn!;
   const progress = voiceProgress(sung, weights, from, to, a, b);
   const natural = (to - from) * 5;
@@ -67,7 +89,11 @@ function joinCorrections(out: Float64Array, sung: Float64Array, weights: Float64
   const middle = from + half;
   const earliest = a.transitionIn ? (a.transitionIn.to + from) / 2 : (a.start + from) / 2;
   const latest = b.transitionOut ? (b.transitionOut.from + to) / 2 : (b.end + to) / 2;
-  const scale = Math.min(wb.glide / natural, (middle - earliest) / Math.max(1, middle - from), (latest - middle) / Math.max(1, to - middle));
+  const scale = Math.min(
+    wb.glide / natural,
+    (middle - earliest) / Math.max(1, middle - from),
+    (latest - middle) / Math.max(1, to - middle),
+  );
   const n0 = Math.round(middle - (middle - from) * scale);
   const n1 = Math.round(middle + (to - middle) * scale);
   const w0 = Math.min(n0, from - 6);
@@ -108,7 +134,14 @@ function joinCorrections(out: Float64Array, sung: Float64Array, weights: Float64
 }
 
 /** How far the voice has come from a to b, 0..1, never going back; a plain S where the two are near each other. */
-function voiceProgress(sung: Float64Array, weights: Float64Array, from: number, to: number, a: NoteMovement, b: NoteMovement): Float64Array {
+function voiceProgress(
+  sung: Float64Array,
+  weights: Float64Array,
+  from: number,
+  to: number,
+  a: NoteMovement,
+  b: NoteMovement,
+): Float64Array {
   const n = to - from;
   const middle = (from + to) >> 1;
   const mix = smoothStep((Math.abs(b.ownAt(middle) - a.ownAt(middle)) - 30) / 50);
@@ -125,7 +158,14 @@ function voiceProgress(sung: Float64Array, weights: Float64Array, from: number, 
 }
 
 /** No step of the correction beyond 3 cents and the voice's own movement: the mean of a forward and a backward limiter. */
-function limitSteps(out: Float64Array, sung: Float64Array, weights: Float64Array, notes: NoteMovement[], wishes: Wish[], free: Uint8Array): void {
+function limitSteps(
+  out: Float64Array,
+  sung: Float64Array,
+  weights: Float64Array,
+  notes: NoteMovement[],
+  wishes: Wish[],
+  free: Uint8Array,
+): void {
   for (let i = 0; i < notes.length; i++) {
     if (notes[i].joinedIn) continue;
     let e = i;
@@ -142,16 +182,30 @@ function limitSteps(out: Float64Array, sung: Float64Array, weights: Float64Array
       let factor = 1;
       if (q > i && o.transitionIn && k <= o.transitionIn.to) {
         const before = notes[q - 1];
-        factor = Math.max(1, Math.abs(centreShift(o, wishes[q]) - centreShift(before, wishes[q - 1])) / Math.max(30, Math.abs(o.centre - before.centre)));
+        factor = Math.max(
+          1,
+          Math.abs(centreShift(o, wishes[q]) - centreShift(before, wishes[q - 1])) /
+            Math.max(30, Math.abs(o.centre - before.centre)),
+        );
       }
       wanted[j] = out[k] - sung[k];
-      bound[j] = !j || free[k] || !(weights[k] > 0) || !(weights[k - 1] > 0) ? Infinity : FREE_STEP + factor * Math.abs(sung[k] - sung[k - 1]);
+      bound[j] =
+        !j || free[k] || !(weights[k] > 0) || !(weights[k - 1] > 0)
+          ? Infinity
+          : FREE_STEP + factor * Math.abs(sung[k] - sung[k - 1]);
     }
     const forward = new Float64Array(n);
     const backward = new Float64Array(n);
-    for (let j = 0; j < n; j++) forward[j] = bound[j] < Infinity ? Math.max(forward[j - 1] - bound[j], Math.min(forward[j - 1] + bound[j], wanted[j])) : wanted[j];
+    for (let j = 0; j < n; j++)
+      forward[j] =
+        bound[j] < Infinity
+          ? Math.max(forward[j - 1] - bound[j], Math.min(forward[j - 1] + bound[j], wanted[j]))
+          : wanted[j];
     for (let j = n - 1; j >= 0; j--)
-      backward[j] = j < n - 1 && bound[j + 1] < Infinity ? Math.max(backward[j + 1] - bound[j + 1], Math.min(backward[j + 1] + bound[j + 1], wanted[j])) : wanted[j];
+      backward[j] =
+        j < n - 1 && bound[j + 1] < Infinity
+          ? Math.max(backward[j + 1] - bound[j + 1], Math.min(backward[j + 1] + bound[j + 1], wanted[j]))
+          : wanted[j];
     for (let j = 0; j < n; j++) {
       const v = (forward[j] + backward[j]) / 2;
       if (Math.abs(v - wanted[j]) > 1e-9) out[start + j] = sung[start + j] + v;

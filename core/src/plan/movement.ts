@@ -64,13 +64,18 @@ export class NoteMovement {
     const away = left ? this.first - i : i - this.last;
     const m = Math.min(8, this.last - this.first);
     const tau = 6;
-    const slope = m ? (left ? (fit.slow[this.first] - fit.slow[this.first + m]) / m : (fit.slow[this.last] - fit.slow[this.last - m]) / m) : 0;
+    const slope = m
+      ? left
+        ? (fit.slow[this.first] - fit.slow[this.first + m]) / m
+        : (fit.slow[this.last] - fit.slow[this.last - m]) / m
+      : 0;
     let vibrato = 0;
     if (this.vibratoShape) {
       const om = 2 * Math.PI * this.vibratoShape.rate * FRAME;
       const v = fit.vibrato[edge];
       const inward = left ? Math.min(this.length - 1, edge + 1) : Math.max(0, edge - 1);
-      vibrato = (v * Math.cos(om * away) + ((v - fit.vibrato[inward]) / om) * Math.sin(om * away)) * Math.exp(-away / 20);
+      vibrato =
+        (v * Math.cos(om * away) + ((v - fit.vibrato[inward]) / om) * Math.sin(om * away)) * Math.exp(-away / 20);
     }
     return [fit.slow[edge] + Math.max(-3, Math.min(3, slope)) * tau * (1 - Math.exp(-away / tau)), vibrato];
   }
@@ -169,7 +174,9 @@ export class NoteMovement {
   /** A way deeper than what the first (or last) frames show is cut to that: huge opposite pairs fit well and mean nothing. */
   private capped(way: WayShape | null, edge: number, step: number, middle: number): WayShape | null {
     if (!way) return null;
-    const four = [0, 1, 2, 3].map(j => this.line[edge + step * j] - this.vibratoPart[edge + step * j] - middle).sort((u, v) => u - v);
+    const four = [0, 1, 2, 3]
+      .map(j => this.line[edge + step * j] - this.vibratoPart[edge + step * j] - middle)
+      .sort((u, v) => u - v);
     const seen = ((four[1] + four[2]) / 2) * Math.sign(way.depth) * 1.25 + 12;
     return seen < Math.abs(way.depth) ? { ...way, depth: Math.sign(way.depth) * Math.max(0, seen) } : way;
   }
@@ -248,7 +255,11 @@ function filled(y: Float64Array, w: Float64Array): Float64Array {
  * @param weights 0..1 per frame; 0 where nothing is sung
  * @param notes [start, end) frames in order, not overlapping
  */
-export function splitNotes(sung: Float64Array, weights: Float64Array, notes: { start: number; end: number }[]): NoteMovement[] {
+export function splitNotes(
+  sung: Float64Array,
+  weights: Float64Array,
+  notes: { start: number; end: number }[],
+): NoteMovement[] {
   const out: NoteMovement[] = [];
   for (const { start, end } of notes) {
     const note = new NoteMovement(start, end);
@@ -263,13 +274,24 @@ export function splitNotes(sung: Float64Array, weights: Float64Array, notes: { s
     }
     out.push(note);
   }
-  for (const o of out) o.fitWithout(sung, weights, o.joinedIn ? Math.min(JOIN_FRAMES, Math.floor(o.length * 0.4)) : 0, o.joinedOut ? Math.min(4, Math.floor(o.length * 0.15)) : 0);
+  for (const o of out)
+    o.fitWithout(
+      sung,
+      weights,
+      o.joinedIn ? Math.min(JOIN_FRAMES, Math.floor(o.length * 0.4)) : 0,
+      o.joinedOut ? Math.min(4, Math.floor(o.length * 0.15)) : 0,
+    );
   for (let pass = 0; pass < 2; pass++) {
     for (let i = 1; i < out.length; i++) if (out[i].joinedIn) findTransition(out[i - 1], out[i], sung, weights);
     if (pass) break;
     for (const o of out) {
       if (!o.transitionIn && !o.transitionOut) continue;
-      o.fitWithout(sung, weights, o.transitionIn ? Math.max(0, o.transitionIn.to - o.start) : 0, o.transitionOut ? Math.max(0, o.end - o.transitionOut.from) : 0);
+      o.fitWithout(
+        sung,
+        weights,
+        o.transitionIn ? Math.max(0, o.transitionIn.to - o.start) : 0,
+        o.transitionOut ? Math.max(0, o.end - o.transitionOut.from) : 0,
+      );
     }
   }
   for (const o of out) o.finish();
@@ -279,11 +301,13 @@ export function splitNotes(sung: Float64Array, weights: Float64Array, notes: { s
 /** Where the line is outside either body: the transition owns the border, not the edge that was drawn. */
 function findTransition(a: NoteMovement, b: NoteMovement, sung: Float64Array, weights: Float64Array): void {
   const border = b.start;
-  const low = a.joinedIn && a.transitionIn ? Math.max(a.transitionIn.to + 1, a.start + 1) : a.start + Math.min(4, a.length >> 1);
+  const low =
+    a.joinedIn && a.transitionIn ? Math.max(a.transitionIn.to + 1, a.start + 1) : a.start + Math.min(4, a.length >> 1);
   const high = b.start + Math.max(3, Math.floor(b.length * 0.6));
   const leap = Math.abs(b.movingAt(border + 6) - a.movingAt(border - 2));
   const tolerance = Math.max(TOLERANCE, TOLERANCE_SHARE * leap);
-  const side = (k: number) => (sung[k] - (a.movingAt(k) + b.movingAt(k)) / 2) * Math.sign(b.movingAt(k) - a.movingAt(k));
+  const side = (k: number) =>
+    (sung[k] - (a.movingAt(k) + b.movingAt(k)) / 2) * Math.sign(b.movingAt(k) - a.movingAt(k));
   let crossing = border;
   let nearest = Infinity;
   for (let k = Math.max(low, border - 20); k < Math.min(high, border + 30); k++) {
@@ -297,10 +321,12 @@ function findTransition(a: NoteMovement, b: NoteMovement, sung: Float64Array, we
   let from = Math.max(low, Math.min(crossing, high - 2));
   let to = Math.max(from + 1, Math.min(crossing + 1, high - 1));
   let near = 0;
-  for (; from > low && near < 3 && crossing - from < 40; from--) near = !(weights[from] > 0) || Math.abs(sung[from] - a.movingAt(from)) <= tolerance ? near + 1 : 0;
+  for (; from > low && near < 3 && crossing - from < 40; from--)
+    near = !(weights[from] > 0) || Math.abs(sung[from] - a.movingAt(from)) <= tolerance ? near + 1 : 0;
   from = Math.min(from + near, crossing);
   near = 0;
-  for (; to < high && near < 4 && to - crossing < 50; to++) near = !(weights[to] > 0) || Math.abs(sung[to] - b.movingAt(to)) <= tolerance ? near + 1 : 0;
+  for (; to < high && near < 4 && to - crossing < 50; to++)
+    near = !(weights[to] > 0) || Math.abs(sung[to] - b.movingAt(to)) <= tolerance ? near + 1 : 0;
   to = Math.max(to - near, from + 1);
   const need = leap < 60 ? 24 : leap < 120 ? 16 : 8;
   if (to - from < need) {

@@ -1,8 +1,19 @@
-import { singPhrases } from '../testing/voices';
+import { singPhrases } from '@essim/demo';
 import { nearestStep, scaleOfKey, semitones } from '../music';
 import { readTake } from '../read';
 import { noteKey, type NoteEdit } from '../song/document';
-import { AS_SUNG, editedLine, editsInOrder, moveNotes, noteFacts, planTake, planWholeTake, settle, splitNotes, type Wish } from '.';
+import {
+  AS_SUNG,
+  editedLine,
+  editsInOrder,
+  moveNotes,
+  noteFacts,
+  planTake,
+  planWholeTake,
+  settle,
+  splitNotes,
+  type Wish,
+} from '.';
 
 /** A made-up line of two joined notes: a scoop into the first, a vibrato in the second, a fall at the end. 5 ms frames. */
 function madeUp() {
@@ -29,7 +40,8 @@ describe('the split of a note', () => {
   const { sung, voiced, notes } = madeUp();
 
   it('adds up to the line exactly', () => {
-    for (const o of notes) for (let k = o.start; k < o.end; k++) expect(o.ownAt(k) + o.glideAt(k, sung[k])).toBeCloseTo(sung[k], 9);
+    for (const o of notes)
+      for (let k = o.start; k < o.end; k++) expect(o.ownAt(k) + o.glideAt(k, sung[k])).toBeCloseTo(sung[k], 9);
   });
 
   it('finds centres, scoop, fall and vibrato', () => {
@@ -51,7 +63,8 @@ describe('the split of a note', () => {
   it('moves the centre by Aim and keeps the movement', () => {
     const half = editedLine(sung, voiced, notes, [wish({}), wish({ rail: 6300, aim: 0.5 })]);
     const [, b] = notes;
-    for (let k = b.bodyStart + 10; k < b.bodyEnd - 40; k++) expect(half[k] - sung[k]).toBeCloseTo((6300 - b.centre) / 2, 0);
+    for (let k = b.bodyStart + 10; k < b.bodyEnd - 40; k++)
+      expect(half[k] - sung[k]).toBeCloseTo((6300 - b.centre) / 2, 0);
   });
 
   it('keeps vibrato when Wander goes, and the slow line when Vibrato goes', () => {
@@ -67,8 +80,12 @@ describe('the split of a note', () => {
   });
 
   it('never jumps at a join', () => {
-    const moved = editedLine(sung, voiced, notes, [wish({ rail: 6000, aim: 1 }), wish({ rail: 6200, aim: 1, wander: 0, vibrato: 0 })]);
-    for (let k = 1; k < moved.length; k++) expect(Math.abs(moved[k] - moved[k - 1])).toBeLessThan(4 + 1.6 * Math.abs(sung[k] - sung[k - 1]));
+    const moved = editedLine(sung, voiced, notes, [
+      wish({ rail: 6000, aim: 1 }),
+      wish({ rail: 6200, aim: 1, wander: 0, vibrato: 0 }),
+    ]);
+    for (let k = 1; k < moved.length; k++)
+      expect(Math.abs(moved[k] - moved[k - 1])).toBeLessThan(4 + 1.6 * Math.abs(sung[k] - sung[k - 1]));
   });
 
   it('re-times the glide', () => {

@@ -28,7 +28,10 @@ export function moveNotes(reading: Reading): Movements {
     }
     sung[k] = held;
   }
-  const frames = reading.notes.map(n => ({ start: Math.round(n.start / hop), end: Math.min(f0.length, Math.round(n.end / hop)) }));
+  const frames = reading.notes.map(n => ({
+    start: Math.round(n.start / hop),
+    end: Math.min(f0.length, Math.round(n.end / hop)),
+  }));
   return { reading, sung, voiced, notes: splitNotes(sung, voiced, frames) };
 }
 
@@ -48,7 +51,13 @@ export function wishOf(edit: NoteEdit | undefined): Wish {
   };
 }
 
-const isNeutral = (w: Wish) => (w.rail === null || w.aim === 0) && w.wander === 1 && w.vibrato === 1 && w.scoop === 1 && w.fall === 1 && w.glide === null;
+const isNeutral = (w: Wish) =>
+  (w.rail === null || w.aim === 0) &&
+  w.wander === 1 &&
+  w.vibrato === 1 &&
+  w.scoop === 1 &&
+  w.fall === 1 &&
+  w.glide === null;
 
 /** What will be heard of a take. */
 export interface TakePlan {
@@ -93,10 +102,17 @@ export function voicePlan(m: Movements, line: Float64Array, active: Uint8Array):
   const offsetCents = new Float32Array(frames);
   for (let k = 0; k < frames; k++) if (active[k] && m.voiced[k]) offsetCents[k] = line[k] - m.sung[k];
   for (let k = 1; k < frames; k++) if (!m.voiced[k] && m.voiced[k - 1]) offsetCents[k] = offsetCents[k - 1];
-  for (let k = frames - 2; k >= 0; k--) if (!m.voiced[k] && m.voiced[k + 1] && offsetCents[k] === 0) offsetCents[k] = offsetCents[k + 1];
-  for (let k = 0; k < frames; k++) if (!m.voiced[k]) active[k] = (k > 0 && active[k - 1] && m.voiced[k - 1]) || (k + 1 < frames && active[k + 1] && m.voiced[k + 1]) ? 1 : active[k];
+  for (let k = frames - 2; k >= 0; k--)
+    if (!m.voiced[k] && m.voiced[k + 1] && offsetCents[k] === 0) offsetCents[k] = offsetCents[k + 1];
+  for (let k = 0; k < frames; k++)
+    if (!m.voiced[k])
+      active[k] =
+        (k > 0 && active[k - 1] && m.voiced[k - 1]) || (k + 1 < frames && active[k + 1] && m.voiced[k + 1])
+          ? 1
+          : active[k];
   return { hop: m.reading.hop, offsetCents, active, formantRatio: 1, stretch: 1 };
 }
 
 /** Plan of a take from its document edits. */
-export const planTake = (m: Movements, edits: Readonly<Record<string, NoteEdit>>): TakePlan => planWishes(m, editsInOrder(m.reading, edits).map(wishOf));
+export const planTake = (m: Movements, edits: Readonly<Record<string, NoteEdit>>): TakePlan =>
+  planWishes(m, editsInOrder(m.reading, edits).map(wishOf));

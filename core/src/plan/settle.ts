@@ -12,15 +12,25 @@ export interface NoteFacts {
 }
 
 /** Facts of every note of a take, centres from the movement split. */
-export const noteFacts = (m: Movements): NoteFacts[] => m.reading.notes.map((n, i) => ({ key: noteKey(n), start: n.start, end: n.end, sung: m.notes[i].centre / 100 }));
+export const noteFacts = (m: Movements): NoteFacts[] =>
+  m.reading.notes.map((n, i) => ({ key: noteKey(n), start: n.start, end: n.end, sung: m.notes[i].centre / 100 }));
 
 /** Edits that put notes on the nearest allowed step. Pinned notes are left alone. */
-export function settle(notes: readonly NoteFacts[], edits: Readonly<Record<string, NoteEdit>>, scale: Scale): Record<string, NoteEdit> {
+export function settle(
+  notes: readonly NoteFacts[],
+  edits: Readonly<Record<string, NoteEdit>>,
+  scale: Scale,
+): Record<string, NoteEdit> {
   const out: Record<string, NoteEdit> = {};
   for (const n of notes) {
     const old = edits[n.key];
     if (old?.pinned) continue;
-    out[n.key] = { ...old, start: n.start, end: n.end, target: nearestStep(scale, (old?.target ?? n.sung) * 100) / 100 };
+    out[n.key] = {
+      ...old,
+      start: n.start,
+      end: n.end,
+      target: nearestStep(scale, (old?.target ?? n.sung) * 100) / 100,
+    };
   }
   return out;
 }

@@ -23,7 +23,10 @@ export interface WholeTakeOptions {
 }
 
 /** Tunes a take without notes: the correction approaches (step - line) with a time constant. */
-export function planWholeTake(m: Movements, { settleMs, aim, vibrato, scale, slack = USUAL_SLACK }: WholeTakeOptions): TakePlan {
+export function planWholeTake(
+  m: Movements,
+  { settleMs, aim, vibrato, scale, slack = USUAL_SLACK }: WholeTakeOptions,
+): TakePlan {
   const line = Float64Array.from(m.sung);
   const pace = settleMs > 0 ? 1 - Math.exp(-5 / settleMs) : 1;
   for (const [a, z] of runsOf(m.voiced)) {
@@ -59,13 +62,19 @@ export function followSteps(middle: Float64Array, scale: Scale, slack: Slack): C
   let since = -1;
   const out: Cents[] = [];
   for (let i = 0; i < n; i++) {
-    const beyond = near[i] !== current && (middle[i] - (current + near[i]) / 2) * Math.sign(near[i] - current) > slack.cents;
+    const beyond =
+      near[i] !== current && (middle[i] - (current + near[i]) / 2) * Math.sign(near[i] - current) > slack.cents;
     if (!beyond) since = -1;
     else if (since < 0) since = i;
     if (beyond && i - since + 1 >= need) {
       const next = vote(since, i + 1);
       let from = since;
-      while (from > 0 && out[from - 1] === current && (middle[from - 1] - (current + next) / 2) * Math.sign(next - current) > 0) from--;
+      while (
+        from > 0 &&
+        out[from - 1] === current &&
+        (middle[from - 1] - (current + next) / 2) * Math.sign(next - current) > 0
+      )
+        from--;
       for (let k = from; k < i; k++) out[k] = next;
       current = next;
       since = -1;

@@ -22,7 +22,14 @@ const LOWEST_COMB = -0.6;
  * @param onFrame called before each pair of frames
  * Cost: two complex transforms of 1024 for two frames.
  */
-export function findCandidates(x: Float64Array, sampleRate: number, frames: number, lowestHz: number, highestHz: number, onFrame: (k: number) => void): Candidates {
+export function findCandidates(
+  x: Float64Array,
+  sampleRate: number,
+  frames: number,
+  lowestHz: number,
+  highestHz: number,
+  onFrame: (k: number) => void,
+): Candidates {
   const n = Math.round(FRAME * sampleRate) & ~1;
   const longest = Math.ceil(sampleRate / lowestHz) + 2;
   const shortest = Math.max(2, Math.floor(sampleRate / highestHz));
@@ -92,12 +99,16 @@ export function findCandidates(x: Float64Array, sampleRate: number, frames: numb
       for (let q = 0; q < PRIMES.length; q++) {
         const g = PRIMES[q] * f;
         if (g + f / 2 > combTop) break;
-        s += PRIME_WEIGHTS[q] * (between(root, g * binsPerHz) - 0.5 * (between(root, (g - f / 2) * binsPerHz) + between(root, (g + f / 2) * binsPerHz)));
+        s +=
+          PRIME_WEIGHTS[q] *
+          (between(root, g * binsPerHz) -
+            0.5 * (between(root, (g - f / 2) * binsPerHz) + between(root, (g + f / 2) * binsPerHz)));
       }
       out.harmonicity[base + j] = s;
       if (s > best) best = s;
     }
-    for (let j = 0; j < out.count[k]; j++) out.harmonicity[base + j] = Math.max(LOWEST_COMB, out.harmonicity[base + j] / best);
+    for (let j = 0; j < out.count[k]; j++)
+      out.harmonicity[base + j] = Math.max(LOWEST_COMB, out.harmonicity[base + j] / best);
   };
 
   for (let k = 0; k < frames; k += 2) {

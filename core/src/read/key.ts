@@ -49,7 +49,8 @@ export function rankKeys(notes: ReadNote[], tuningCents: Cents): KeyEstimate[] {
   const scored = Array.from({ length: 24 }, (_, i) => {
     const tonic = i % 12;
     const mode: 'major' | 'minor' = i < 12 ? 'major' : 'minor';
-    const end = (ends[tonic] + 0.35 * ends[(tonic + 7) % 12] + 0.25 * ends[(tonic + (mode === 'minor' ? 3 : 4)) % 12]) / endSum;
+    const end =
+      (ends[tonic] + 0.35 * ends[(tonic + 7) % 12] + 0.25 * ends[(tonic + (mode === 'minor' ? 3 : 4)) % 12]) / endSum;
     return { tonic, mode, score: correlation(histogram, PROFILES[mode], tonic) + 2 * ENDS * end };
   }).sort((a, b) => b.score - a.score);
   const exp = scored.map(k => Math.exp(HIGHER_SCORE * (k.score - scored[0].score)));

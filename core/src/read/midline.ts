@@ -40,7 +40,7 @@ function turns(y: Float64Array): number[] {
 export function midline(y: Float64Array, bounds: WobbleBounds = VIBRATO_BOUNDS): Float64Array {
   const out = Float64Array.from(y);
   const ex = turns(y);
-  for (let i = 0; i + 3 < ex.length; ) {
+  for (let i = 0; i + 3 < ex.length;) {
     let j = i;
     while (j + 1 < ex.length) {
       const length = ex[j + 1] - ex[j];

@@ -49,7 +49,8 @@ export function findNoises(f0: Float32Array, bands: Bands, loudDb: number): Read
       let kind: NoiseKind = 'breath';
       if (length <= PLOSIVE.longest && peak - start <= PLOSIVE.peakWithin && rise > PLOSIVE.riseDb) kind = 'plosive';
       else if (10 * Math.log10(above / (below + 1e-12)) > SIBILANT_DB) kind = 'sibilant';
-      if (kind !== 'breath' || length >= SHORTEST_BREATH) out.push({ start: Math.max(0, start * HOP - HOP / 2), end: until * HOP - HOP / 2, kind });
+      if (kind !== 'breath' || length >= SHORTEST_BREATH)
+        out.push({ start: Math.max(0, start * HOP - HOP / 2), end: until * HOP - HOP / 2, kind });
     }
     s = end;
   }

@@ -26,7 +26,9 @@ export function findNotes(f0: Float32Array, levelDb: Float32Array, bands: Bands)
   const frames = f0.length;
   const cents = Float64Array.from(f0, f => (f > 0 ? hzToCents(f) : 0));
   const logBands = new Float32Array(frames * COLOUR_BANDS);
-  for (let k = 0; k < frames; k++) for (let q = 0; q < COLOUR_BANDS; q++) logBands[k * COLOUR_BANDS + q] = 10 * Math.log10(bands.power[k * bands.count + q] + 1e-9);
+  for (let k = 0; k < frames; k++)
+    for (let q = 0; q < COLOUR_BANDS; q++)
+      logBands[k * COLOUR_BANDS + q] = 10 * Math.log10(bands.power[k * bands.count + q] + 1e-9);
   const notes: ReadNote[] = [];
   for (let s = 0; s < frames; s++) {
     if (!cents[s]) continue;
@@ -51,13 +53,17 @@ const SCRAP_SEMITONES = 4;
 /** A scrap that begins or ends a run belongs to the longer note it is joined to. */
 function takeInScraps(notes: ReadNote[]): ReadNote[] {
   const joined = (a: ReadNote | undefined, b: ReadNote | undefined) => !!a && !!b && b.start - a.end < 0.001;
-  const scrapOf = (a: ReadNote, b: ReadNote) => a.end - a.start < SCRAP_SECONDS && b.end - b.start > 1.5 * (a.end - a.start) && Math.abs(a.pitch - b.pitch) < SCRAP_SEMITONES;
+  const scrapOf = (a: ReadNote, b: ReadNote) =>
+    a.end - a.start < SCRAP_SECONDS &&
+    b.end - b.start > 1.5 * (a.end - a.start) &&
+    Math.abs(a.pitch - b.pitch) < SCRAP_SEMITONES;
   const out: ReadNote[] = [];
   notes.forEach((n, i) => {
     const before = notes[i - 1];
     const after = notes[i + 1];
     if (!joined(before, n) && joined(n, after) && scrapOf(n, after)) after.start = n.start;
-    else if (joined(before, n) && !joined(n, after) && out.length && scrapOf(n, out[out.length - 1])) out[out.length - 1].end = n.end;
+    else if (joined(before, n) && !joined(n, after) && out.length && scrapOf(n, out[out.length - 1]))
+      out[out.length - 1].end = n.end;
     else out.push(n);
   });
   return out;
@@ -114,17 +120,27 @@ function notesOfRun(line: Float64Array, first: number, levelDb: Float32Array, lo
   }
   if (best === Infinity) return [{ start: first * HOP, end: (first + n) * HOP, pitch: median(line) / 100 }];
   const notes: ReadNote[] = [];
-  for (let until = n; end > 0; ) {
+  for (let until = n; end > 0;) {
     const steady = steadyFrom[end];
     const start = glideFrom[steady];
-    notes.push({ start: (first + start) * HOP, end: (first + until) * HOP, pitch: steadyCentre(smooth, steady, end, levelDb, first) / 100 });
+    notes.push({
+      start: (first + start) * HOP,
+      end: (first + until) * HOP,
+      pitch: steadyCentre(smooth, steady, end, levelDb, first) / 100,
+    });
     end = until = start;
   }
   return notes.reverse();
 }
 
 /** Mean over 15-90 % of the steady part, weighted by steadiness and level. */
-export function steadyCentre(line: Float64Array, from: number, to: number, levelDb: Float32Array, offset: number): number {
+export function steadyCentre(
+  line: Float64Array,
+  from: number,
+  to: number,
+  levelDb: Float32Array,
+  offset: number,
+): number {
   const length = to - from;
   const a = from + Math.floor(length * 0.15);
   const b = Math.max(a + 1, to - Math.floor(length * 0.1));
@@ -172,14 +188,16 @@ function colourDiscount(first: number, n: number, levelDb: Float32Array, logBand
     let top = true;
     for (let j = Math.max(0, i - 8); j < Math.min(n, i + 9) && top; j++) top = change[j] <= change[i];
     if (!top) continue;
-    for (let j = Math.max(0, i - 3); j <= Math.min(n - 1, i + 3); j++) out[j] = Math.max(out[j], (Math.max(0, change[i] - 2.5) / 3) * (1 - Math.abs(i - j) * 0.1));
+    for (let j = Math.max(0, i - 3); j <= Math.min(n - 1, i + 3); j++)
+      out[j] = Math.max(out[j], (Math.max(0, change[i] - 2.5) / 3) * (1 - Math.abs(i - j) * 0.1));
   }
   return out;
 }
 
 /** Neighbours on nearly one pitch are one note unless the level dips between them; so are scraps. */
 function joinPieces(notes: ReadNote[], levelDb: Float32Array): ReadNote[] {
-  const extreme = (from: number, to: number, pick: (...v: number[]) => number) => pick(...levelDb.subarray(Math.max(0, from), Math.min(levelDb.length, to)));
+  const extreme = (from: number, to: number, pick: (...v: number[]) => number) =>
+    pick(...levelDb.subarray(Math.max(0, from), Math.min(levelDb.length, to)));
   const out: ReadNote[] = [];
   for (const b of notes) {
     const a = out[out.length - 1];
@@ -196,7 +214,12 @@ function joinPieces(notes: ReadNote[], levelDb: Float32Array): ReadNote[] {
       out.push({ ...b });
       continue;
     }
-    a.pitch = lengthA > 3 * lengthB ? a.pitch : lengthB > 3 * lengthA ? b.pitch : (a.pitch * lengthA + b.pitch * lengthB) / (lengthA + lengthB);
+    a.pitch =
+      lengthA > 3 * lengthB
+        ? a.pitch
+        : lengthB > 3 * lengthA
+          ? b.pitch
+          : (a.pitch * lengthA + b.pitch * lengthB) / (lengthA + lengthB);
     a.end = b.end;
   }
   return out;

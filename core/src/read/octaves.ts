@@ -46,7 +46,9 @@ export function settleOctaves(f0: Float32Array, c: Candidates): void {
   for (let i = 1; i < stretches.length; i++) {
     const a = stretches[i - 1];
     const b = stretches[i];
-    const price = (LEAP_PRICE + ROUGH_LEAP_PRICE * Math.max(rough[i - 1], rough[i])) * Math.exp((-(b.start - a.end) * HOP) / FORGET_SECONDS);
+    const price =
+      (LEAP_PRICE + ROUGH_LEAP_PRICE * Math.max(rough[i - 1], rough[i])) *
+      Math.exp((-(b.start - a.end) * HOP) / FORGET_SECONDS);
     back.push([]);
     costs = b.options.map((to, j) => {
       let best = Infinity;
@@ -95,7 +97,8 @@ function strengthAt(c: Candidates, frame: number, midi: number, what: 'both' | '
     const away = Math.abs(hzToMidi(c.hz[i]) - midi);
     if (away >= nearest) continue;
     nearest = away;
-    best = what === 'both' ? Math.max(0.01, 0.5 * c.periodicity[i] + 0.5 * c.harmonicity[i]) : Math.max(0, c.harmonicity[i]);
+    best =
+      what === 'both' ? Math.max(0.01, 0.5 * c.periodicity[i] + 0.5 * c.harmonicity[i]) : Math.max(0, c.harmonicity[i]);
   }
   return best;
 }
@@ -115,7 +118,8 @@ function describe(f0: Float32Array, c: Candidates, start: number, end: number): 
       above += strengthAt(c, k >> 1, hzToMidi(f0[k]) + shift + 12, 'both') / frames.length;
       if (s > 0) supported++;
     }
-    if (shift === 0 || supported >= LEAST_SUPPORT * frames.length) options.push({ shift, cost: 1 - strength - OCTAVE_COST * (shift / 12) + HALF_RATE * Math.min(1, above / 0.5) });
+    if (shift === 0 || supported >= LEAST_SUPPORT * frames.length)
+      options.push({ shift, cost: 1 - strength - OCTAVE_COST * (shift / 12) + HALF_RATE * Math.min(1, above / 0.5) });
   }
   let roughness = 0;
   for (const k of frames) roughness += strengthAt(c, k >> 1, hzToMidi(f0[k]) - 12, 'harmonicity') / frames.length;

@@ -49,7 +49,13 @@ function halfRateCosts(c: Candidates): Float32Array {
   return out;
 }
 
-function viterbi(c: Candidates, levelDb: Float32Array, gate: number, halfRate: Float32Array, middle?: number): Int8Array {
+function viterbi(
+  c: Candidates,
+  levelDb: Float32Array,
+  gate: number,
+  halfRate: Float32Array,
+  middle?: number,
+): Int8Array {
   const frames = c.count.length;
   const states = MOST + 1;
   const back = new Int8Array(frames * states);
@@ -68,7 +74,8 @@ function viterbi(c: Candidates, levelDb: Float32Array, gate: number, halfRate: F
       let local: number;
       if (j === m) local = Math.max(0, 1 - UNVOICED - under * 0.5);
       else {
-        local = 1 - (1 - COMB_SHARE) * c.periodicity[b + j] - COMB_SHARE * c.harmonicity[b + j] * highest + halfRate[b + j];
+        local =
+          1 - (1 - COMB_SHARE) * c.periodicity[b + j] - COMB_SHARE * c.harmonicity[b + j] * highest + halfRate[b + j];
         local += OCTAVE_COST * ((middle ?? USUAL_LOG2_HZ) - pitch[b + j]) + Math.min(1, under * 0.5);
         if (middle) local += Math.max(0, Math.abs(pitch[b + j] - middle) * 12 - FAR_SEMITONES) * FAR_PER_SEMITONE;
       }
@@ -77,7 +84,12 @@ function viterbi(c: Candidates, levelDb: Float32Array, gate: number, halfRate: F
       for (let i = 0; i <= before && k; i++) {
         const voicedBefore = i < before;
         const voiced = j < m;
-        const move = voiced !== voicedBefore ? SWITCH : voiced ? JUMP_PER_OCTAVE * Math.min(2, Math.abs(pitch[b + j] - pitch[b - MOST + i])) : 0;
+        const move =
+          voiced !== voicedBefore
+            ? SWITCH
+            : voiced
+              ? JUMP_PER_OCTAVE * Math.min(2, Math.abs(pitch[b + j] - pitch[b - MOST + i]))
+              : 0;
         if (cost[i] + move < best) {
           best = cost[i] + move;
           from = i;

@@ -1,6 +1,5 @@
-import { singVocal } from '@essim/demo';
+import { singPhrases, singVocal } from '@essim/demo';
 import { compareReading } from '../../../bench/src/compare-reading';
-import { singPhrases } from '../testing/voices';
 import { hzToCents } from '../units';
 import { medianOf5, midline } from './midline';
 import { rankKeys, tuningOf } from './key';
@@ -28,7 +27,9 @@ describe('reading the demo lead', () => {
 
   it('reads the gritty phrase in its octave', () => {
     const gritty = truth.notes.filter(n => n.mistake === 'gritty');
-    const off = gritty.map(t => Math.min(...reading.notes.filter(n => n.end > t.start && n.start < t.end).map(n => Math.abs(n.pitch - t.sung))));
+    const off = gritty.map(t =>
+      Math.min(...reading.notes.filter(n => n.end > t.start && n.start < t.end).map(n => Math.abs(n.pitch - t.sung))),
+    );
     expect(Math.max(...off)).toBeLessThan(1);
   });
 
@@ -99,7 +100,11 @@ describe('lines and keys', () => {
 
   it('ranks keys by notes, and measures a singer tuned flat', () => {
     const degrees = [57, 59, 61, 62, 64, 66, 67, 66, 64, 62, 61, 62];
-    const notes: ReadNote[] = degrees.map((m, i) => ({ start: i * 0.5, end: i * 0.5 + (i === 11 ? 1 : 0.5), pitch: m - 0.2 }));
+    const notes: ReadNote[] = degrees.map((m, i) => ({
+      start: i * 0.5,
+      end: i * 0.5 + (i === 11 ? 1 : 0.5),
+      pitch: m - 0.2,
+    }));
     expect(tuningOf(notes)).toBeCloseTo(-20, 0);
     expect(rankKeys(notes, tuningOf(notes))[0]).toMatchObject({ tonic: 2, mode: 'major' });
     expect(rankKeys([], 0)[0].confidence).toBe(0);

@@ -6,7 +6,16 @@ import { findNoises } from './noises';
 import { findNotes } from './notes';
 import { settleOctaves } from './octaves';
 import { choosePath, levelGate } from './path';
-import { HOP, LEVEL_FLOOR_DB, READING_VERSION, Stopped, UnreadableTake, type Range, type Reading, type ReadOptions } from './reading';
+import {
+  HOP,
+  LEVEL_FLOOR_DB,
+  READING_VERSION,
+  Stopped,
+  UnreadableTake,
+  type Range,
+  type Reading,
+  type ReadOptions,
+} from './reading';
 import { refinePath } from './refine';
 import { bandPowers } from './spectra';
 
@@ -28,7 +37,11 @@ export function mixDown(channels: Float32Array[]): Float32Array {
  * @throws UnreadableTake when there is no sound; Stopped when onProgress returned false
  * Cost: about 1/60 of real time, linear in length.
  */
-export function readTake(samples: Float32Array, sampleRate: number, { range = 'auto', onProgress }: ReadOptions = {}): Reading {
+export function readTake(
+  samples: Float32Array,
+  sampleRate: number,
+  { range = 'auto', onProgress }: ReadOptions = {},
+): Reading {
   const report = (share: number) => {
     if (onProgress?.(share) === false) throw new Stopped('reading stopped');
   };

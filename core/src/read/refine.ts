@@ -13,7 +13,14 @@ const SHORTEST_RUN = 6;
  * @param x the voice at about 24 kHz
  * @returns Hz a frame, 0 where unvoiced
  */
-export function refinePath(x: Float64Array, sampleRate: number, c: Candidates, path: Int8Array, levelDb: Float32Array, gate: number): Float32Array {
+export function refinePath(
+  x: Float64Array,
+  sampleRate: number,
+  c: Candidates,
+  path: Int8Array,
+  levelDb: Float32Array,
+  gate: number,
+): Float32Array {
   const frames = levelDb.length;
   const f0 = new Float32Array(frames);
   for (let k = 0; k < frames; k++) {
@@ -57,7 +64,15 @@ function finePitch(x: Float64Array, sampleRate: number, centre: number, rough: n
 }
 
 /** Climbs from the expected lag of some periods to the nearest top of the normalised square difference. */
-function bestLag(x: Float64Array, sampleRate: number, centre: number, hz: number, window: number, periods: number, steps: number) {
+function bestLag(
+  x: Float64Array,
+  sampleRate: number,
+  centre: number,
+  hz: number,
+  window: number,
+  periods: number,
+  steps: number,
+) {
   const expected = (sampleRate / hz) * periods;
   const length = Math.max(8, Math.round(window * sampleRate - expected));
   let lag = Math.round(expected);

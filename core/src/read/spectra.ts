@@ -1,7 +1,9 @@
 import { Fourier, hann } from '../signal/fft';
 import { HOP } from './reading';
 
-const EDGES = [150, 300, 450, 600, 800, 1000, 1250, 1500, 1800, 2150, 2500, 3000, 3600, 4300, 5200, 6500, 8000, 10000, 12500, 16000];
+const EDGES = [
+  150, 300, 450, 600, 800, 1000, 1250, 1500, 1800, 2150, 2500, 3000, 3600, 4300, 5200, 6500, 8000, 10000, 12500, 16000,
+];
 
 /** Power in bands per frame; band q of frame k at k * count + q. */
 export interface Bands {

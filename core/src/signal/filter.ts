@@ -53,8 +53,7 @@ export function halveRate(x: Float64Array): Float64Array {
     let s = middle * x[c];
     if (c >= reach && c + reach < x.length)
       for (let k = 0; k < HALF_BAND_TAPS; k++) s += odd[k] * (x[c - 2 * k - 1] + x[c + 2 * k + 1]);
-    else
-      for (let k = 0; k < HALF_BAND_TAPS; k++) s += odd[k] * ((x[c - 2 * k - 1] ?? 0) + (x[c + 2 * k + 1] ?? 0));
+    else for (let k = 0; k < HALF_BAND_TAPS; k++) s += odd[k] * ((x[c - 2 * k - 1] ?? 0) + (x[c + 2 * k + 1] ?? 0));
     y[i] = s;
   }
   return y;

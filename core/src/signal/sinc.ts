@@ -20,7 +20,8 @@ export const SINC8: Float32Array = (() => {
   for (let p = 0; p <= PHASES; p++)
     for (let k = 0; k < TAPS; k++) {
       const d = k - half + 1 - p / PHASES;
-      const window = Math.abs(d) < half ? besselI0(KAISER_BETA * Math.sqrt(1 - (d / half) ** 2)) / besselI0(KAISER_BETA) : 0;
+      const window =
+        Math.abs(d) < half ? besselI0(KAISER_BETA * Math.sqrt(1 - (d / half) ** 2)) / besselI0(KAISER_BETA) : 0;
       table[p * TAPS + k] = (d === 0 ? 1 : Math.sin(Math.PI * d) / (Math.PI * d)) * window;
     }
   return table;

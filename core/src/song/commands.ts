@@ -52,16 +52,36 @@ export class SetNoteEdits implements Command {
 
   invert(before: Song): SetNoteEdits {
     const old = before.tracks.find(t => t.id === this.trackId)?.takes.find(t => t.id === this.takeId)?.edits ?? {};
-    return new SetNoteEdits(this.label, this.trackId, this.takeId, Object.fromEntries(Object.keys(this.edits).map(k => [k, old[k] ?? null])), this.gesture);
+    return new SetNoteEdits(
+      this.label,
+      this.trackId,
+      this.takeId,
+      Object.fromEntries(Object.keys(this.edits).map(k => [k, old[k] ?? null])),
+      this.gesture,
+    );
   }
 
   merge(next: Command): Command | null {
-    if (!(next instanceof SetNoteEdits) || !this.gesture || next.gesture !== this.gesture || next.takeId !== this.takeId || next.trackId !== this.trackId) return null;
+    if (
+      !(next instanceof SetNoteEdits) ||
+      !this.gesture ||
+      next.gesture !== this.gesture ||
+      next.takeId !== this.takeId ||
+      next.trackId !== this.trackId
+    )
+      return null;
     return new SetNoteEdits(next.label, this.trackId, this.takeId, { ...this.edits, ...next.edits }, this.gesture);
   }
 
   toJSON() {
-    return { type: this.type, label: this.label, trackId: this.trackId, takeId: this.takeId, edits: this.edits, gesture: this.gesture };
+    return {
+      type: this.type,
+      label: this.label,
+      trackId: this.trackId,
+      takeId: this.takeId,
+      edits: this.edits,
+      gesture: this.gesture,
+    };
   }
 }
 
@@ -83,7 +103,10 @@ export class SetSong implements Command {
     return { ...song, ...this.fields };
   }
   invert(before: Song): SetSong {
-    return new SetSong(this.label, Object.fromEntries(Object.keys(this.fields).map(k => [k, before[k as keyof SongFields]])));
+    return new SetSong(
+      this.label,
+      Object.fromEntries(Object.keys(this.fields).map(k => [k, before[k as keyof SongFields]])),
+    );
   }
   merge(): null {
     return null;
@@ -110,10 +133,16 @@ export class SetTrack implements Command {
   }
   invert(before: Song): SetTrack {
     const track = before.tracks.find(t => t.id === this.trackId)!;
-    return new SetTrack(this.label, this.trackId, Object.fromEntries(Object.keys(this.fields).map(k => [k, track[k as keyof TrackFields]])), this.gesture);
+    return new SetTrack(
+      this.label,
+      this.trackId,
+      Object.fromEntries(Object.keys(this.fields).map(k => [k, track[k as keyof TrackFields]])),
+      this.gesture,
+    );
   }
   merge(next: Command): Command | null {
-    if (!(next instanceof SetTrack) || !this.gesture || next.gesture !== this.gesture || next.trackId !== this.trackId) return null;
+    if (!(next instanceof SetTrack) || !this.gesture || next.gesture !== this.gesture || next.trackId !== this.trackId)
+      return null;
     return new SetTrack(next.label, this.trackId, { ...this.fields, ...next.fields }, this.gesture);
   }
   toJSON() {

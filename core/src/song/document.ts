@@ -1,6 +1,22 @@
 import 'reflect-metadata';
 import { plainToInstance, Type } from 'class-transformer';
-import { IsArray, IsBoolean, IsIn, IsInt, IsNumber, IsObject, IsOptional, IsString, Length, Matches, Max, Min, ValidateNested, validateSync, type ValidationError } from 'class-validator';
+import {
+  IsArray,
+  IsBoolean,
+  IsIn,
+  IsInt,
+  IsNumber,
+  IsObject,
+  IsOptional,
+  IsString,
+  Length,
+  Matches,
+  Max,
+  Min,
+  ValidateNested,
+  validateSync,
+  type ValidationError,
+} from 'class-validator';
 
 /** Bumped with every change of the stored shape; migrations.ts brings older ones forward. */
 export const DOCUMENT_VERSION = 1;
@@ -113,7 +129,8 @@ function firstProblem(errors: ValidationError[], path = ''): string | null {
 
 /** Checks one value against a document class. @throws DocumentError naming the field */
 export function validated<T extends object>(type: new () => T, value: unknown): T {
-  if (typeof value !== 'object' || value === null) throw new DocumentError(`expected ${type.name.toLowerCase()}, found ${JSON.stringify(value)}`);
+  if (typeof value !== 'object' || value === null)
+    throw new DocumentError(`expected ${type.name.toLowerCase()}, found ${JSON.stringify(value)}`);
   const instance = plainToInstance(type, value);
   const problem = firstProblem(validateSync(instance, { whitelist: true, forbidUnknownValues: true }));
   if (problem) throw new DocumentError(problem);
@@ -123,11 +140,16 @@ export function validated<T extends object>(type: new () => T, value: unknown): 
 /** Checks a document that comes from outside. @throws DocumentError naming the field, or for a version newer than this program */
 export function validatedSong(value: unknown): Song {
   const version = (value as { version?: unknown })?.version;
-  if (typeof version === 'number' && version > DOCUMENT_VERSION) throw new DocumentError(`this song was saved by a newer Essim (format ${version}; this one reads up to ${DOCUMENT_VERSION})`);
+  if (typeof version === 'number' && version > DOCUMENT_VERSION)
+    throw new DocumentError(
+      `this song was saved by a newer Essim (format ${version}; this one reads up to ${DOCUMENT_VERSION})`,
+    );
   const song = validated(Song, value);
   for (const track of song.tracks) {
-    for (const take of track.takes) for (const [key, edit] of Object.entries(take.edits)) take.edits[key] = validated(NoteEdit, edit);
-    if (track.takes.length && !track.takes.some(t => t.id === track.takeId)) throw new DocumentError(`track "${track.name}": its chosen take is missing`);
+    for (const take of track.takes)
+      for (const [key, edit] of Object.entries(take.edits)) take.edits[key] = validated(NoteEdit, edit);
+    if (track.takes.length && !track.takes.some(t => t.id === track.takeId))
+      throw new DocumentError(`track "${track.name}": its chosen take is missing`);
   }
   return song;
 }

@@ -31,7 +31,9 @@ export class History {
     const merged = last && this.cursor === this.entries.length ? last.command.merge(command) : null;
     const from = merged ? this.cursor - 1 : this.cursor;
     // the inverse of a merged pair undoes the older state of everything either touched
-    const entry: JournalEntry = merged ? { command: merged, inverse: merged.invert(last.inverse.apply(this.song)) } : { command, inverse: command.invert(this.song) };
+    const entry: JournalEntry = merged
+      ? { command: merged, inverse: merged.invert(last.inverse.apply(this.song)) }
+      : { command, inverse: command.invert(this.song) };
     const history = new History(song, [...this.entries.slice(0, from), entry]);
     return { history, change: { from, entries: [entry], cursor: from + 1 } };
   }
@@ -56,10 +58,20 @@ export class History {
   }
 
   private moved(song: Song, cursor: number, label: string) {
-    return { history: new History(song, this.entries, cursor), change: { from: this.entries.length, entries: [], cursor }, label };
+    return {
+      history: new History(song, this.entries, cursor),
+      change: { from: this.entries.length, entries: [], cursor },
+      label,
+    };
   }
 }
 
 /** Stored form of an entry, and back. */
-export const storedEntry = (e: JournalEntry): { command: object; inverse: object } => ({ command: e.command.toJSON(), inverse: e.inverse.toJSON() });
-export const entryFrom = (s: { command: unknown; inverse: unknown }): JournalEntry => ({ command: commandFrom(s.command), inverse: commandFrom(s.inverse) });
+export const storedEntry = (e: JournalEntry): { command: object; inverse: object } => ({
+  command: e.command.toJSON(),
+  inverse: e.inverse.toJSON(),
+});
+export const entryFrom = (s: { command: unknown; inverse: unknown }): JournalEntry => ({
+  command: commandFrom(s.command),
+  inverse: commandFrom(s.inverse),
+});

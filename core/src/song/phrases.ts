@@ -22,7 +22,7 @@ export function findPhrases(notes: readonly { start: Seconds; end: Seconds }[]):
       last.endNote = i + 1;
     } else out.push({ start: n.start, end: n.end, firstNote: i, endNote: i + 1 });
   });
-  for (let i = 0; i < out.length; ) {
+  for (let i = 0; i < out.length;) {
     const p = out[i];
     const gapBefore = i ? p.start - out[i - 1].end : Infinity;
     const gapAfter = i + 1 < out.length ? out[i + 1].start - p.end : Infinity;

@@ -12,12 +12,16 @@ export const nothing: Selection = { trackId: '', notes: new Set() };
 export const select = (trackId: string, keys: Iterable<string>): Selection => ({ trackId, notes: new Set(keys) });
 
 /** Adds notes on the same track, or starts anew on another. */
-export const extend = (s: Selection, trackId: string, keys: Iterable<string>): Selection => select(trackId, s.trackId === trackId ? [...s.notes, ...keys] : keys);
+export const extend = (s: Selection, trackId: string, keys: Iterable<string>): Selection =>
+  select(trackId, s.trackId === trackId ? [...s.notes, ...keys] : keys);
 
 /** In when out, out when in. */
 export function toggle(s: Selection, trackId: string, key: string): Selection {
   if (s.trackId !== trackId || !s.notes.has(key)) return extend(s, trackId, [key]);
-  return select(trackId, [...s.notes].filter(k => k !== key));
+  return select(
+    trackId,
+    [...s.notes].filter(k => k !== key),
+  );
 }
 
 /** Notes a command acts on: the selection, else the phrase under the playhead. Says which, so that it can be shown. */
@@ -30,7 +34,13 @@ export interface Scope {
  * @param notes key and span of every note, in time order
  * @param phrases spans in the same time
  */
-export function scopeOf(selection: Selection, trackId: string, notes: readonly { key: string; start: number; end: number }[], phrases: readonly { start: number; end: number }[], playhead: number): Scope {
+export function scopeOf(
+  selection: Selection,
+  trackId: string,
+  notes: readonly { key: string; start: number; end: number }[],
+  phrases: readonly { start: number; end: number }[],
+  playhead: number,
+): Scope {
   const chosen = selection.trackId === trackId ? notes.filter(n => selection.notes.has(n.key)).map(n => n.key) : [];
   if (chosen.length) return { keys: chosen, kind: 'selection' };
   const phrase = phrases.find(p => playhead >= p.start - 0.2 && playhead < p.end + 0.2);

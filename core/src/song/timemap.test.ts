@@ -2,7 +2,10 @@ import fc from 'fast-check';
 import { TimeMap } from './timemap';
 
 const rising = fc
-  .array(fc.tuple(fc.double({ min: 1e-3, max: 5, noNaN: true }), fc.double({ min: 1e-3, max: 5, noNaN: true })), { minLength: 1, maxLength: 20 })
+  .array(fc.tuple(fc.double({ min: 1e-3, max: 5, noNaN: true }), fc.double({ min: 1e-3, max: 5, noNaN: true })), {
+    minLength: 1,
+    maxLength: 20,
+  })
   .map(steps => {
     let [from, to] = [0, 0];
     return steps.map(([a, b]) => ({ from: (from += a), to: (to += b) }));
@@ -43,6 +46,11 @@ describe('TimeMap', () => {
   it('shifts, and refuses what does not rise', () => {
     expect(TimeMap.shift(2).forward(1)).toBe(3);
     expect(TimeMap.shift(2).backward(3)).toBe(1);
-    expect(() => TimeMap.through([{ from: 0, to: 0 }, { from: 1, to: 0 }])).toThrow(/point 1/);
+    expect(() =>
+      TimeMap.through([
+        { from: 0, to: 0 },
+        { from: 1, to: 0 },
+      ]),
+    ).toThrow(/point 1/);
   });
 });

@@ -23,21 +23,35 @@ export class TimeMap {
   /** @throws RangeError unless both columns rise strictly */
   static through(points: readonly Meeting[]): TimeMap {
     if (!points.length) return TimeMap.identity;
-    for (let i = 1; i < points.length; i++) if (!(points[i].from > points[i - 1].from && points[i].to > points[i - 1].to)) throw new RangeError(`a time map must rise: point ${i} does not`);
+    for (let i = 1; i < points.length; i++)
+      if (!(points[i].from > points[i - 1].from && points[i].to > points[i - 1].to))
+        throw new RangeError(`a time map must rise: point ${i} does not`);
     return new TimeMap(points.map(p => ({ ...p })));
   }
 
   forward(t: Seconds): Seconds {
-    return convert(this.points, t, p => p.from, p => p.to);
+    return convert(
+      this.points,
+      t,
+      p => p.from,
+      p => p.to,
+    );
   }
 
   backward(t: Seconds): Seconds {
-    return convert(this.points, t, p => p.to, p => p.from);
+    return convert(
+      this.points,
+      t,
+      p => p.to,
+      p => p.from,
+    );
   }
 
   /** The map that does this one, then the other. */
   then(next: TimeMap): TimeMap {
-    const froms = [...this.points.map(p => p.from), ...next.points.map(p => this.backward(p.from))].sort((a, b) => a - b);
+    const froms = [...this.points.map(p => p.from), ...next.points.map(p => this.backward(p.from))].sort(
+      (a, b) => a - b,
+    );
     const points: Meeting[] = [];
     for (const from of froms) {
       const to = next.forward(this.forward(from));
@@ -56,7 +70,12 @@ export class TimeMap {
   }
 }
 
-function convert(points: readonly Meeting[], t: Seconds, a: (p: Meeting) => Seconds, b: (p: Meeting) => Seconds): Seconds {
+function convert(
+  points: readonly Meeting[],
+  t: Seconds,
+  a: (p: Meeting) => Seconds,
+  b: (p: Meeting) => Seconds,
+): Seconds {
   const n = points.length;
   if (n === 1) return t - a(points[0]) + b(points[0]);
   let low = 0;

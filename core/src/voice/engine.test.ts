@@ -1,4 +1,4 @@
-import { singPhrases } from '../testing/voices';
+import { singPhrases } from '@essim/demo';
 import { readTake } from '../read';
 import { hzToCents } from '../units';
 import { median, quantile } from '../signal/statistics';
@@ -25,7 +25,8 @@ function pitchErrors(y: Float32Array, wanted: number, stretch = 1): number[] {
     const i = Math.floor(k / stretch);
     const u = k / stretch - i;
     const [a, b] = [reading.f0[i], reading.f0[i + 1]];
-    if (out.f0[k] > 0 && a > 0 && b > 0) errors.push(Math.abs(hzToCents(out.f0[k]) - hzToCents(a) * (1 - u) - hzToCents(b) * u - wanted));
+    if (out.f0[k] > 0 && a > 0 && b > 0)
+      errors.push(Math.abs(hzToCents(out.f0[k]) - hzToCents(a) * (1 - u) - hzToCents(b) * u - wanted));
   }
   return errors;
 }
@@ -83,7 +84,8 @@ describe('the voice engine', () => {
     const from = Math.round(1.1 * rate);
     const to = Math.round(2.3 * rate);
     const pieces = new Float32Array(to - from);
-    for (let u = from; u < to; u += 128) renderSpan(analysis, layout, 0, u, Math.min(to, u + 128), pieces.subarray(u - from));
+    for (let u = from; u < to; u += 128)
+      renderSpan(analysis, layout, 0, u, Math.min(to, u + 128), pieces.subarray(u - from));
     expect(same(pieces, whole.slice(from, to))).toBe(true);
   });
 

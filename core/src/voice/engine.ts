@@ -40,14 +40,25 @@ const COSINE = Float64Array.from({ length: COSINE_SIZE + 1 }, (_, i) => Math.cos
  * @param f0 the reading's pitch line, Hz per frame, 0 where unpitched
  * Cost: about 1/130 of real time a channel.
  */
-export function analyseVoice(channels: Float32Array[], sampleRate: number, f0: ArrayLike<number>, hop: number): VoiceAnalysis {
+export function analyseVoice(
+  channels: Float32Array[],
+  sampleRate: number,
+  f0: ArrayLike<number>,
+  hop: number,
+): VoiceAnalysis {
   const mix = mixDown(channels);
   const segments = findSegments(mix, sampleRate, f0, hop);
   return { sampleRate, segments, channels: channels.map(c => separate(c, sampleRate, segments)) };
 }
 
 /** A plan that changes nothing. */
-export const neutralPlan = (frames: number, hop: number): VoicePlan => ({ hop, offsetCents: new Float32Array(frames), active: new Uint8Array(frames), formantRatio: 1, stretch: 1 });
+export const neutralPlan = (frames: number, hop: number): VoicePlan => ({
+  hop,
+  offsetCents: new Float32Array(frames),
+  active: new Uint8Array(frames),
+  formantRatio: 1,
+  stretch: 1,
+});
 
 /** Lays a plan out. Cheap against rendering; linear in the length that is active. */
 export function layOut(analysis: VoiceAnalysis, plan: VoicePlan): Layout {
@@ -115,7 +126,14 @@ function power(x: Float32Array, from: number, to: number): number {
  * carried past the pulses; outside edited stretches the source is copied bit for bit.
  * @param out at least to - from samples; overwritten
  */
-export function renderSpan(analysis: VoiceAnalysis, layout: Layout, channel: number, from: number, to: number, out: Float32Array): void {
+export function renderSpan(
+  analysis: VoiceAnalysis,
+  layout: Layout,
+  channel: number,
+  from: number,
+  to: number,
+  out: Float32Array,
+): void {
   const layers = analysis.channels[channel];
   const { plan, masks } = layout;
   const n = to - from;
@@ -128,11 +146,13 @@ export function renderSpan(analysis: VoiceAnalysis, layout: Layout, channel: num
   if (!touched.length) return;
   const voice = new Float32Array(n);
   const { pulses, reach } = layout;
-  for (let k = firstFrom(pulses, from - reach); k < pulses.length && pulses[k].at < to + reach; k++) addPulse(layers.pulses, pulses[k], plan, from, to, voice);
+  for (let k = firstFrom(pulses, from - reach); k < pulses.length && pulses[k].at < to + reach; k++)
+    addPulse(layers.pulses, pulses[k], plan, from, to, voice);
   for (const m of touched) {
     const a = Math.max(from, Math.ceil(m.u0));
     const b = Math.min(to, Math.ceil(m.v1));
-    if (plan.stretch === 1 && plan.formantRatio === 1) for (let u = a; u < b; u++) voice[u - from] += BREATH_GAIN * layers.breath[u];
+    if (plan.stretch === 1 && plan.formantRatio === 1)
+      for (let u = a; u < b; u++) voice[u - from] += BREATH_GAIN * layers.breath[u];
     else addBreath(layers.breath, analysis.sampleRate, plan, a, b, from, voice);
     for (let u = a; u < b; u++) {
       const z = u - from;
@@ -148,7 +168,8 @@ export function renderAll(analysis: VoiceAnalysis, plan: VoicePlan): Float32Arra
   const block = 65536;
   return analysis.channels.map((_, c) => {
     const out = new Float32Array(layout.length);
-    for (let u = 0; u < out.length; u += block) renderSpan(analysis, layout, c, u, Math.min(out.length, u + block), out.subarray(u));
+    for (let u = 0; u < out.length; u += block)
+      renderSpan(analysis, layout, c, u, Math.min(out.length, u + block), out.subarray(u));
     return out;
   });
 }
@@ -181,7 +202,15 @@ function addPiece(x: Float32Array, p: Piece, from: number, to: number, out: Floa
 }
 
 /** The breath layer, stretched or moved in frequency: short grains on a fixed grid with a wandering read point. */
-function addBreath(x: Float32Array, sampleRate: number, plan: VoicePlan, a: number, b: number, from: number, out: Float32Array): void {
+function addBreath(
+  x: Float32Array,
+  sampleRate: number,
+  plan: VoicePlan,
+  a: number,
+  b: number,
+  from: number,
+  out: Float32Array,
+): void {
   const { stretch, formantRatio } = plan;
   const hop = Math.round(GRAIN_SECONDS * sampleRate);
   for (let k = Math.floor(a / hop) - 1; k * hop - hop < b; k++) {
@@ -189,7 +218,8 @@ function addBreath(x: Float32Array, sampleRate: number, plan: VoicePlan, a: numb
     const t = centre / stretch + (Math.abs(stretch - 1) > 0.01 ? hashNoise(k) * hop * 0.8 : 0);
     for (let u = Math.max(a, centre - hop); u < Math.min(b, centre + hop); u++) {
       const w = BREATH_GAIN * Math.cos((0.5 * Math.PI * (u - centre)) / hop);
-      out[u - from] += w * (formantRatio === 1 ? (x[Math.round(t) + u - centre] ?? 0) : sincAt(x, t + (u - centre) * formantRatio));
+      out[u - from] +=
+        w * (formantRatio === 1 ? (x[Math.round(t) + u - centre] ?? 0) : sincAt(x, t + (u - centre) * formantRatio));
     }
   }
 }
@@ -201,14 +231,25 @@ function addPulse(x: Float32Array, p: Pulse, plan: VoicePlan, from: number, to: 
   if (p.blend) {
     const t = p.at / plan.stretch;
     if (t < epochs[epoch] && epoch > 0) epoch--;
-    if (epoch < epochs.length - 1) mix = Math.min(1, Math.max(0, (t - epochs[epoch]) / (epochs[epoch + 1] - epochs[epoch])));
+    if (epoch < epochs.length - 1)
+      mix = Math.min(1, Math.max(0, (t - epochs[epoch]) / (epochs[epoch + 1] - epochs[epoch])));
   }
   if (mix < 0.98) addGrain(x, p.segment, epoch, p.at, p.gain * (1 - mix), plan.formantRatio, from, to, out);
   if (mix > 0.02) addGrain(x, p.segment, epoch + 1, p.at, p.gain * mix, plan.formantRatio, from, to, out);
 }
 
 /** One grain: the source around an epoch under a Hann of one period each side, its centre at the fractional output place. */
-function addGrain(x: Float32Array, s: PitchedSegment, epoch: number, at: number, gain: number, formant: number, from: number, to: number, out: Float32Array): void {
+function addGrain(
+  x: Float32Array,
+  s: PitchedSegment,
+  epoch: number,
+  at: number,
+  gain: number,
+  formant: number,
+  from: number,
+  to: number,
+  out: Float32Array,
+): void {
   const { epochs, periods } = s;
   const m = epochs.length;
   const centre = epochs[epoch];
@@ -219,7 +260,8 @@ function addGrain(x: Float32Array, s: PitchedSegment, epoch: number, at: number,
   if (formant !== 1) {
     for (let u = a; u <= b; u++) {
       const q = u - at;
-      out[u - from] += gain * (0.5 + 0.5 * Math.cos((Math.PI * q) / (q < 0 ? left : right))) * sincAt(x, centre + q * formant);
+      out[u - from] +=
+        gain * (0.5 + 0.5 * Math.cos((Math.PI * q) / (q < 0 ? left : right))) * sincAt(x, centre + q * formant);
     }
     return;
   }
@@ -227,13 +269,31 @@ function addGrain(x: Float32Array, s: PitchedSegment, epoch: number, at: number,
   const whole = Math.floor(shift);
   const p = sincPhase(shift - whole);
   const o = whole - 3;
-  const [s0, s1, s2, s3, s4, s5, s6, s7] = [SINC8[p], SINC8[p + 1], SINC8[p + 2], SINC8[p + 3], SINC8[p + 4], SINC8[p + 5], SINC8[p + 6], SINC8[p + 7]];
+  const [s0, s1, s2, s3, s4, s5, s6, s7] = [
+    SINC8[p],
+    SINC8[p + 1],
+    SINC8[p + 2],
+    SINC8[p + 3],
+    SINC8[p + 4],
+    SINC8[p + 5],
+    SINC8[p + 6],
+    SINC8[p + 7],
+  ];
   const last = x.length - 8;
   for (let u = a; u <= b; u++) {
     const z = u + o;
     if (z < 0 || z > last) continue;
     const q = u - at;
     const w = gain * (0.5 + 0.5 * COSINE[((COSINE_SIZE / 2) * (q < 0 ? -q / left : q / right) + 0.5) | 0]);
-    out[u - from] += w * (x[z] * s0 + x[z + 1] * s1 + x[z + 2] * s2 + x[z + 3] * s3 + x[z + 4] * s4 + x[z + 5] * s5 + x[z + 6] * s6 + x[z + 7] * s7);
+    out[u - from] +=
+      w *
+      (x[z] * s0 +
+        x[z + 1] * s1 +
+        x[z + 2] * s2 +
+        x[z + 3] * s3 +
+        x[z + 4] * s4 +
+        x[z + 5] * s5 +
+        x[z + 6] * s6 +
+        x[z + 7] * s7);
   }
 }

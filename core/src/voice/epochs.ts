@@ -25,7 +25,12 @@ const MARK_PULL = 0.02;
  * @param x one channel (the mix of several)
  * @param f0 Hz per frame, 0 where unpitched; frame k is centred at k * hop seconds
  */
-export function findSegments(x: Float32Array, sampleRate: number, f0: ArrayLike<number>, hop: number): PitchedSegment[] {
+export function findSegments(
+  x: Float32Array,
+  sampleRate: number,
+  f0: ArrayLike<number>,
+  hop: number,
+): PitchedSegment[] {
   const step = hop * sampleRate;
   const segments: PitchedSegment[] = [];
   for (let i = 0; i < f0.length; i++) {
@@ -66,7 +71,9 @@ class PeriodLine {
 
 function periodsOf(epochs: Float64Array): Float64Array {
   const m = epochs.length;
-  return epochs.map((e, k) => (k === 0 ? epochs[1] - e : k === m - 1 ? e - epochs[m - 2] : (epochs[k + 1] - epochs[k - 1]) / 2));
+  return epochs.map((e, k) =>
+    k === 0 ? epochs[1] - e : k === m - 1 ? e - epochs[m - 2] : (epochs[k + 1] - epochs[k - 1]) / 2,
+  );
 }
 
 /** Mean of a prefix-sum array around i, w to either side. */
@@ -94,7 +101,9 @@ function markEpochs(x: Float32Array, start: number, end: number, period: PeriodL
     sums[i + 1] = sums[i] + s;
   }
   const smooth = new Float64Array(n + 1);
-  for (let i = 0; i < n; i++) smooth[i + 1] = smooth[i] + boxMean(sums, n, i, Math.max(1, Math.round((period.at(start + i * stride) / stride) * 0.12)));
+  for (let i = 0; i < n; i++)
+    smooth[i + 1] =
+      smooth[i] + boxMean(sums, n, i, Math.max(1, Math.round((period.at(start + i * stride) / stride) * 0.12)));
   const score = new Float32Array(n);
   const from = new Int32Array(n);
   for (let i = 0; i < n; i++) {

@@ -78,7 +78,13 @@ export function layGaps(x: Float32Array, sampleRate: number, segments: PitchedSe
       const stop = knots[k + 1];
       if (start.rigid) {
         const at = Math.round(start.out);
-        pieces.push({ at: at - 24, length: Math.round(stop.out - start.out) + 24 + hop, shift: Math.round(start.source) - at, fadeIn: 24, fadeOut: hop });
+        pieces.push({
+          at: at - 24,
+          length: Math.round(stop.out - start.out) + 24 + hop,
+          shift: Math.round(start.source) - at,
+          fadeIn: 24,
+          fadeOut: hop,
+        });
         continue;
       }
       const count = Math.max(1, Math.round((stop.out - start.out) / hop));
@@ -88,10 +94,19 @@ export function layGaps(x: Float32Array, sampleRate: number, segments: PitchedSe
         if ((q === count && stop.rigid) || (q === 0 && k > 0 && knots[k - 1].rigid)) continue;
         const centre = start.out + q * step;
         const wander = Math.abs(speed - 1) > 0.01 && q > 0 && q < count ? (random.uniform() - 0.5) * hop * 0.8 : 0;
-        let source = Math.min(x.length - 2 * hop, Math.max(2 * hop, start.source + (centre - start.out) * speed + wander));
+        let source = Math.min(
+          x.length - 2 * hop,
+          Math.max(2 * hop, start.source + (centre - start.out) * speed + wander),
+        );
         if (stop.rigid) source = Math.min(source, stop.source - step); // never read into the attack early
         const fade = Math.round(step);
-        pieces.push({ at: Math.round(centre - step), length: Math.round(2 * step), shift: Math.round(source) - Math.round(centre), fadeIn: fade, fadeOut: fade });
+        pieces.push({
+          at: Math.round(centre - step),
+          length: Math.round(2 * step),
+          shift: Math.round(source) - Math.round(centre),
+          fadeIn: fade,
+          fadeOut: fade,
+        });
       }
     }
   }

@@ -64,7 +64,11 @@ export class RatioCurve {
  * Lays out the output pulses of every active run of epochs: pulse n stands where the integral of the ratio over the epochs' own phase
  * passes n, so that the singer's jitter stays and curves are met exactly.
  */
-export function layPulses(segments: PitchedSegment[], plan: VoicePlan, sampleRate: number): { runs: Pulse[][]; masks: Mask[] } {
+export function layPulses(
+  segments: PitchedSegment[],
+  plan: VoicePlan,
+  sampleRate: number,
+): { runs: Pulse[][]; masks: Mask[] } {
   const curve = new RatioCurve(plan, sampleRate);
   const everywhere = plan.stretch !== 1 || plan.formantRatio !== 1;
   const runs: Pulse[][] = [];
@@ -87,7 +91,15 @@ export function layPulses(segments: PitchedSegment[], plan: VoicePlan, sampleRat
   return { runs, masks };
 }
 
-function layRun(s: PitchedSegment, first: number, last: number, lands: boolean, plan: VoicePlan, curve: RatioCurve, sampleRate: number) {
+function layRun(
+  s: PitchedSegment,
+  first: number,
+  last: number,
+  lands: boolean,
+  plan: VoicePlan,
+  curve: RatioCurve,
+  sampleRate: number,
+) {
   const { epochs, periods } = s;
   const m = epochs.length;
   const R = plan.stretch;
@@ -128,7 +140,14 @@ function layRun(s: PitchedSegment, first: number, last: number, lands: boolean, 
  * The last pulse misses the untouched voice by up to half a period: the miss is spread over the whole run, most where the asked curve
  * itself moves, so that held pitch bends least.
  */
-function landInPhase(pulses: Pulse[], s: PitchedSegment, first: number, last: number, curve: RatioCurve, sampleRate: number): void {
+function landInPhase(
+  pulses: Pulse[],
+  s: PitchedSegment,
+  first: number,
+  last: number,
+  curve: RatioCurve,
+  sampleRate: number,
+): void {
   const n = pulses.length;
   const miss = s.epochs[last] - pulses[n - 1].at;
   const ramp = 0.03 * sampleRate;
@@ -145,7 +164,8 @@ function landInPhase(pulses: Pulse[], s: PitchedSegment, first: number, last: nu
   for (let k = 1; k < n; k++) {
     const p = pulses[k];
     p.at += (miss * share[k]) / share[n - 1];
-    while (epoch < s.epochs.length - 1 && Math.abs(s.epochs[epoch + 1] - p.at) <= Math.abs(s.epochs[epoch] - p.at)) epoch++;
+    while (epoch < s.epochs.length - 1 && Math.abs(s.epochs[epoch + 1] - p.at) <= Math.abs(s.epochs[epoch] - p.at))
+      epoch++;
     p.epoch = epoch;
   }
   pulses[n - 1].at = s.epochs[last];

@@ -19,7 +19,9 @@ export interface Layers {
 const halfBand = (() => {
   const taps = Float64Array.from({ length: HALF_BAND }, (_, i) => {
     const m = 2 * i + 1;
-    return (Math.sin((Math.PI * m) / 2) / (Math.PI * m)) * (0.54 + 0.46 * Math.cos((Math.PI * m) / (2 * HALF_BAND + 1)));
+    return (
+      (Math.sin((Math.PI * m) / 2) / (Math.PI * m)) * (0.54 + 0.46 * Math.cos((Math.PI * m) / (2 * HALF_BAND + 1)))
+    );
   });
   const sum = 2 * taps.reduce((a, b) => a + b, 0);
   return taps.map(t => (t * 0.5) / sum);
@@ -52,7 +54,14 @@ function tap(x: Float32Array, t: number): number {
   const p = sincPhase(t - i);
   const o = i - 3;
   return (
-    x[o] * SINC8[p] + x[o + 1] * SINC8[p + 1] + x[o + 2] * SINC8[p + 2] + x[o + 3] * SINC8[p + 3] + x[o + 4] * SINC8[p + 4] + x[o + 5] * SINC8[p + 5] + x[o + 6] * SINC8[p + 6] + x[o + 7] * SINC8[p + 7]
+    x[o] * SINC8[p] +
+    x[o + 1] * SINC8[p + 1] +
+    x[o + 2] * SINC8[p + 2] +
+    x[o + 3] * SINC8[p + 3] +
+    x[o + 4] * SINC8[p + 4] +
+    x[o + 5] * SINC8[p + 5] +
+    x[o + 6] * SINC8[p + 6] +
+    x[o + 7] * SINC8[p + 7]
   );
 }
 
@@ -107,7 +116,10 @@ function residual(x: Float32Array, sampleRate: number, s: PitchedSegment, out: F
     const after = (e[k + 2] - e[k + 1]) / d;
     for (let t = Math.ceil(e[k]); t < e[k + 1]; t++) {
       const f = t - e[k];
-      const v = t < 8 || t > x.length - 2 * d - 8 ? 0 : 0.5 * x[t] - 0.25 * (tap(x, e[k - 1] + f * before) + tap(x, e[k + 1] + f * after));
+      const v =
+        t < 8 || t > x.length - 2 * d - 8
+          ? 0
+          : 0.5 * x[t] - 0.25 * (tap(x, e[k - 1] + f * before) + tap(x, e[k + 1] + f * after));
       const y = (v - 2 * x1 + x2) * a0 - b1 * y1 - b2 * y2;
       x2 = x1;
       x1 = v;

@@ -1,7 +1,17 @@
 import { clamp, dbToGain, smoothStep, type Random } from '@essim/core';
 import { box, indexer, slowNoise } from './curves';
 import type { Intonation } from './intonation';
-import { FRICTION, isSonorant, isVoiceless, isVowel, PHONEMES, type Formants, type FrictionPlace, type Vowel, type Voice } from './phonemes';
+import {
+  FRICTION,
+  isSonorant,
+  isVoiceless,
+  isVowel,
+  PHONEMES,
+  type Formants,
+  type FrictionPlace,
+  type Vowel,
+  type Voice,
+} from './phonemes';
 import type { Phone, TimedSyllable } from './score';
 
 /** Everything the sound needs, one value a millisecond. Amplitudes are linear, formants and bandwidths in Hz. */
@@ -52,8 +62,10 @@ function vowelsBeside(phones: Phone[], i: number): Formants {
   const here = phones[i];
   let next: Vowel | undefined;
   let previous: Vowel | undefined;
-  for (let j = i + 1; j < phones.length && phones[j].start - here.end < 0.3 && !next; j++) if (isVowel(phones[j].name)) next = PHONEMES[phones[j].name] as Vowel;
-  for (let j = i - 1; j >= 0 && here.start - phones[j].end < 0.3 && !previous; j--) if (isVowel(phones[j].name)) previous = PHONEMES[phones[j].name] as Vowel;
+  for (let j = i + 1; j < phones.length && phones[j].start - here.end < 0.3 && !next; j++)
+    if (isVowel(phones[j].name)) next = PHONEMES[phones[j].name] as Vowel;
+  for (let j = i - 1; j >= 0 && here.start - phones[j].end < 0.3 && !previous; j--)
+    if (isVowel(phones[j].name)) previous = PHONEMES[phones[j].name] as Vowel;
   const after = next?.formants;
   const before = previous?.glideTo ?? previous?.formants;
   if (!after || !before) return (after ?? before)!;
@@ -79,12 +91,36 @@ export function articulate(syllables: TimedSyllable[], phones: Phone[], random: 
   phones.forEach((p, i) => {
     const q = PHONEMES[p.name];
     const formants = isVowel(p.name) ? (q as Vowel).formants : consonantFormants(p.name, vowelsBeside(phones, i));
-    const base = { start: p.start, end: p.end, phone: p.name, formants, transition: 0.04, place: 'none' as FrictionPlace, muffled: 0 };
+    const base = {
+      start: p.start,
+      end: p.end,
+      phone: p.name,
+      formants,
+      transition: 0.04,
+      place: 'none' as FrictionPlace,
+      muffled: 0,
+    };
     if (q.type === 'vowel') segments.push({ ...base, kind: 'vowel', glideTo: q.glideTo, voicingDb: 0 });
-    else if (q.type !== 'stop' && q.type !== 'fricative' && q.type !== 'aspirate') segments.push({ ...base, kind: q.type, voicingDb: q.voicingDb, murmur: q.murmur, transition: q.transitionMs / 1000 });
+    else if (q.type !== 'stop' && q.type !== 'fricative' && q.type !== 'aspirate')
+      segments.push({
+        ...base,
+        kind: q.type,
+        voicingDb: q.voicingDb,
+        murmur: q.murmur,
+        transition: q.transitionMs / 1000,
+      });
     else if (q.type === 'fricative')
-      segments.push({ ...base, kind: 'fricative', voicingDb: q.voicingDb, frictionDb: q.frictionDb, place: q.spectrum, muffled: q.muffled ?? 0, transition: q.transitionMs / 1000 });
-    else if (q.type === 'aspirate') segments.push({ ...base, kind: 'aspirate', aspirationDb: q.aspirationDb, transition: 0.03 });
+      segments.push({
+        ...base,
+        kind: 'fricative',
+        voicingDb: q.voicingDb,
+        frictionDb: q.frictionDb,
+        place: q.spectrum,
+        muffled: q.muffled ?? 0,
+        transition: q.transitionMs / 1000,
+      });
+    else if (q.type === 'aspirate')
+      segments.push({ ...base, kind: 'aspirate', aspirationDb: q.aspirationDb, transition: 0.03 });
     else {
       const next = phones[i + 1];
       const beforeRest = !next || next.start - p.end > 0.02;
@@ -99,8 +135,24 @@ export function articulate(syllables: TimedSyllable[], phones: Phone[], random: 
       const releaseAt = burstAt + Math.min(q.burstMs * scale, q.burstMs * 1.1) / 1000;
       const voiced = q.voiceBarDb !== undefined;
       segments.push({ ...closed, end: burstAt });
-      segments.push({ ...base, start: burstAt, end: releaseAt, kind: 'burst', frictionDb: q.frictionDb - (beforeRest ? 3 : 0) + 0.8 * random.normal(), place: q.spectrum, voicingDb: voiced ? -10 : undefined, transition: 0.008 });
-      segments.push({ ...base, start: releaseAt, kind: 'release', aspirationDb: q.aspirationDb - (beforeRest ? 6 : 0), voicingDb: voiced ? -8 : undefined, transition: 0.03 });
+      segments.push({
+        ...base,
+        start: burstAt,
+        end: releaseAt,
+        kind: 'burst',
+        frictionDb: q.frictionDb - (beforeRest ? 3 : 0) + 0.8 * random.normal(),
+        place: q.spectrum,
+        voicingDb: voiced ? -10 : undefined,
+        transition: 0.008,
+      });
+      segments.push({
+        ...base,
+        start: releaseAt,
+        kind: 'release',
+        aspirationDb: q.aspirationDb - (beforeRest ? 6 : 0),
+        voicingDb: voiced ? -8 : undefined,
+        transition: 0.03,
+      });
     }
   });
   for (const s of syllables) {
@@ -110,10 +162,32 @@ export function articulate(syllables: TimedSyllable[], phones: Phone[], random: 
     // one breath is not like the next: through a rounder or a wider mouth
     const mouth = 1 + 0.09 * random.normal();
     const formants = NEUTRAL_BREATH.map((f, k) => f * (k < 2 ? mouth : 1)) as Formants;
-    segments.push({ start, end, kind: 'breath', phone: 'breath', formants, transition: 0.06, aspirationDb: s.breath.levelDb, place: 'none', muffled: 0, glued: s.breath.gap <= 0.005 || undefined });
+    segments.push({
+      start,
+      end,
+      kind: 'breath',
+      phone: 'breath',
+      formants,
+      transition: 0.06,
+      aspirationDb: s.breath.levelDb,
+      place: 'none',
+      muffled: 0,
+      glued: s.breath.gap <= 0.005 || undefined,
+    });
     if (random.uniform() < 0.45) {
       const t = start - 0.03 - 0.05 * random.uniform();
-      if (t > 0.1) segments.push({ start: t, end: t + 0.005, kind: 'click', phone: 'click', formants: [400, 1500, 2500, 3500], transition: 0.02, frictionDb: -27 + 3 * random.normal(), place: 'k', muffled: 0 });
+      if (t > 0.1)
+        segments.push({
+          start: t,
+          end: t + 0.005,
+          kind: 'click',
+          phone: 'click',
+          formants: [400, 1500, 2500, 3500],
+          transition: 0.02,
+          frictionDb: -27 + 3 * random.normal(),
+          place: 'k',
+          muffled: 0,
+        });
     }
   }
   return segments.sort((a, b) => a.start - b.start);
@@ -135,7 +209,9 @@ function formantTracks(segments: Segment[], n: number): Float32Array[] {
     for (let i = 1; i < segments.length; i++) {
       const a = segments[i - 1];
       const b = segments[i];
-      const passage = Math.max(a.transition, b.transition, a.kind === 'vowel' && b.kind === 'vowel' ? 0.09 : 0) * (k === 0 ? 0.85 : 1);
+      const passage =
+        Math.max(a.transition, b.transition, a.kind === 'vowel' && b.kind === 'vowel' ? 0.09 : 0) *
+        (k === 0 ? 0.85 : 1);
       const lengthA = Math.max(0.004, (a.end - a.start) * 0.55);
       const lengthB = Math.max(0.004, (b.end - b.start) * 0.62);
       let before = Math.min(passage * (b.kind === 'vowel' ? 0.5 : 0.95), lengthA);
@@ -174,11 +250,17 @@ const level = (db: number | undefined) => (db === undefined ? 0 : dbToGain(db));
 function noiseShape(s: Segment, u: number): number {
   switch (s.kind) {
     case 'fricative':
-      return s.voicingDb !== undefined ? Math.sin(Math.PI * clamp(u * 0.94 + 0.03, 0, 1)) ** 0.6 : Math.min(1, u / 0.3) ** 0.8 * Math.min(1, (1 - u) / 0.16) ** 0.6;
+      return s.voicingDb !== undefined
+        ? Math.sin(Math.PI * clamp(u * 0.94 + 0.03, 0, 1)) ** 0.6
+        : Math.min(1, u / 0.3) ** 0.8 * Math.min(1, (1 - u) / 0.16) ** 0.6;
     case 'burst':
       return s.phone === 'CH' || s.phone === 'JH' ? 1 - 0.5 * u : Math.exp(-1.6 * u);
     case 'breath':
-      return smoothStep(u / 0.55) ** 0.8 * (s.glued ? 1 : smoothStep((1 - u) / 0.16)) * (0.82 + 0.18 * Math.sin(11 * u + s.start * 40));
+      return (
+        smoothStep(u / 0.55) ** 0.8 *
+        (s.glued ? 1 : smoothStep((1 - u) / 0.16)) *
+        (0.82 + 0.18 * Math.sin(11 * u + s.start * 40))
+      );
     case 'release':
       return 1 - 0.45 * u;
     case 'aspirate':
@@ -189,14 +271,26 @@ function noiseShape(s: Segment, u: number): number {
 }
 
 /** All control tracks of a performance of n milliseconds. */
-export function controlTracks(segments: Segment[], syllables: TimedSyllable[], voice: Voice, tune: Intonation, random: Random, n: number, gainDb: number): Controls {
+export function controlTracks(
+  segments: Segment[],
+  syllables: TimedSyllable[],
+  voice: Voice,
+  tune: Intonation,
+  random: Random,
+  n: number,
+  gainDb: number,
+): Controls {
   const at = indexer(n);
   const track = () => new Float32Array(n);
   const formants = formantTracks(segments, n);
   const raw = { voicing: track(), aspiration: track(), friction: track(), nasality: track(), muffled: track() };
   const murmurZero = track().fill(1000);
   const murmurPole = track().fill(1300);
-  const frictionPole = FRICTION.none.map(([centre, width]) => ({ centre: track().fill(centre), width: track().fill(width), gain: track() }));
+  const frictionPole = FRICTION.none.map(([centre, width]) => ({
+    centre: track().fill(centre),
+    width: track().fill(width),
+    gain: track(),
+  }));
   for (const s of segments) {
     const a = at(s.start);
     const b = at(s.end);
@@ -267,9 +361,21 @@ export function controlTracks(segments: Segment[], syllables: TimedSyllable[], v
     F5[j] = Math.max(F4[j] + 300, 4250 * voice.upper * (1 - 0.1 * ring) * drift[3][j]);
     out.voicing[j] = on * dbToGain(loud + gainDb);
     out.sounding[j] = on;
-    out.rd[j] = clamp(voice.rd - 0.035 * loud - 0.006 * (tune.cents[j] / 100 - voice.middlePitch) + edge.rd[j] + 0.5 * (1 - clamp(voicing[j], 0, 1)) + tune.rdShift[j], 0.45, 2.6);
+    out.rd[j] = clamp(
+      voice.rd -
+        0.035 * loud -
+        0.006 * (tune.cents[j] / 100 - voice.middlePitch) +
+        edge.rd[j] +
+        0.5 * (1 - clamp(voicing[j], 0, 1)) +
+        tune.rdShift[j],
+      0.45,
+      2.6,
+    );
     out.aspiration[j] =
-      (aspiration[j] * (0.75 + 0.25 * dbToGain(loud)) + edge.breath[j] * dbToGain(loud * 0.5) + breath * on * dbToGain(loud * 0.6) * (1 + 1.2 * edge.rd[j])) * dbToGain(gainDb);
+      (aspiration[j] * (0.75 + 0.25 * dbToGain(loud)) +
+        edge.breath[j] * dbToGain(loud * 0.5) +
+        breath * on * dbToGain(loud * 0.6) * (1 + 1.2 * edge.rd[j])) *
+      dbToGain(gainDb);
     out.friction[j] = friction[j] * dbToGain(loud * 0.45 + gainDb);
     out.open[j] = clamp(aspiration[j] * 6, 0, 1) * (1 - clamp(on * 2, 0, 1));
     out.bandwidth1[j] = 58 + 0.055 * f1 + 60 * clamp(nasalVowel[j], 0, 1) + 25 * (out.rd[j] - 1);
@@ -305,7 +411,11 @@ function onsetsAndReleases(syllables: TimedSyllable[], n: number, at: (t: number
     if (s.tied) continue;
     const last = voiced.filter(p => PHONEMES[p.name].type !== 'stop').pop()!;
     const cutShort = s.phonesOf[s.phonesOf.length - 1].end > last.end + 0.005;
-    const length = cutShort ? 0.03 : last.position === 'coda' && isSonorant(last.name) ? clamp(0.65 * (last.end - last.start), 0.04, 0.12) : clamp(0.3 * s.duration, 0.07, 0.2);
+    const length = cutShort
+      ? 0.03
+      : last.position === 'coda' && isSonorant(last.name)
+        ? clamp(0.65 * (last.end - last.start), 0.04, 0.12)
+        : clamp(0.3 * s.duration, 0.07, 0.2);
     for (let j = at(last.end - length - 0.05); j < at(last.end + 0.16); j++) {
       const u = (j / 1000 - (last.end - length)) / length;
       shape[j] *= 1 - smoothStep(u);

@@ -109,5 +109,7 @@ function openingOf(period: Float64Array, closure: number): Float32Array {
     top = Math.max(top, sum);
   }
   const shift = Math.round(closure * n);
-  return Float32Array.from({ length: FLOW_SIZE + 1 }, (_, i) => Math.max(0, flow[(i * (n / FLOW_SIZE) + shift) % n] / top));
+  return Float32Array.from({ length: FLOW_SIZE + 1 }, (_, i) =>
+    Math.max(0, flow[(i * (n / FLOW_SIZE) + shift) % n] / top),
+  );
 }

@@ -33,7 +33,14 @@ interface NoteEvent {
 }
 
 /** Pitch and loudness of a performance, one value a millisecond. Follows Sundberg 1987 in its habits. */
-export function intone(syllables: TimedSyllable[], phones: Phone[], voice: Voice, random: Random, n: number, how: Expression): Intonation {
+export function intone(
+  syllables: TimedSyllable[],
+  phones: Phone[],
+  voice: Voice,
+  random: Random,
+  n: number,
+  how: Expression,
+): Intonation {
   const cents = new Float32Array(n);
   const loudnessDb = new Float32Array(n);
   const rdShift = new Float32Array(n);
@@ -71,16 +78,26 @@ export function intone(syllables: TimedSyllable[], phones: Phone[], voice: Voice
     const leap = before && !e.afterRest ? (e.midi - before.midi) * 100 : 0;
     if (Math.abs(leap) >= 150) {
       const depth = -Math.sign(leap) * Math.min(30, 0.07 * Math.abs(leap)) * how.micro;
-      for (let j = at(e.start - 0.22); j < at(e.start); j++) extra[j] += depth * Math.exp(-0.5 * ((j / 1000 - (e.start - lead - 0.045)) / 0.026) ** 2);
+      for (let j = at(e.start - 0.22); j < at(e.start); j++)
+        extra[j] += depth * Math.exp(-0.5 * ((j / 1000 - (e.start - lead - 0.045)) / 0.026) ** 2);
     }
-    const natural = e.afterRest ? 45 + 25 * Math.abs(random.normal()) : random.uniform() < 0.25 ? 20 + 20 * random.uniform() : 0;
+    const natural = e.afterRest
+      ? 45 + 25 * Math.abs(random.normal())
+      : random.uniform() < 0.25
+        ? 20 + 20 * random.uniform()
+        : 0;
     const scoop = (e.firstOfSyllable ? (e.syllable.scoopCents ?? natural) : 0) * how.micro;
     if (scoop) {
       const t0 = e.syllable.start;
       const tau = e.syllable.scoopTime ?? 0.055;
       for (let j = at(t0 - 0.03); j < at(e.start + 0.6); j++) {
         const u = j / 1000 - e.start;
-        const shape = u >= 0 ? (1 + u / tau) * Math.exp(-u / tau) : e.afterRest ? 1 : smoothStep((j / 1000 - t0 + 0.03) / (e.start - t0 + 0.03));
+        const shape =
+          u >= 0
+            ? (1 + u / tau) * Math.exp(-u / tau)
+            : e.afterRest
+              ? 1
+              : smoothStep((j / 1000 - t0 + 0.03) / (e.start - t0 + 0.03));
         extra[j] -= scoop * shape;
       }
     }
@@ -118,7 +135,14 @@ export function intone(syllables: TimedSyllable[], phones: Phone[], voice: Voice
   return { cents, loudnessDb, rdShift, grit };
 }
 
-function addVibrato(e: NoteEvent, voice: Voice, random: Random, how: Expression, at: (t: number) => number, out: Omit<Intonation, 'grit'>): void {
+function addVibrato(
+  e: NoteEvent,
+  voice: Voice,
+  random: Random,
+  how: Expression,
+  at: (t: number) => number,
+  out: Omit<Intonation, 'grit'>,
+): void {
   const length = e.end - e.start;
   const wish = e.syllable.vibrato;
   if (wish === 0) return;
@@ -133,7 +157,12 @@ function addVibrato(e: NoteEvent, voice: Voice, random: Random, how: Expression,
     const u = j / 1000 - e.start;
     unrest = unrest * 0.995 + 0.02 * random.normal();
     phase += (2 * Math.PI * rate * (1 + 0.05 * smoothStep((u - 0.6 * length) / (0.4 * length)) + 0.02 * unrest)) / 1000;
-    const swing = depth * smoothStep((u - delay) / build) * smoothStep((e.end - j / 1000) / 0.1 + 0.25) * (1 + 0.35 * unrest) * how.vibrato;
+    const swing =
+      depth *
+      smoothStep((u - delay) / build) *
+      smoothStep((e.end - j / 1000) / 0.1 + 0.25) *
+      (1 + 0.35 * unrest) *
+      how.vibrato;
     out.cents[j] += swing * Math.sin(phase);
     out.loudnessDb[j] += swing * 0.022 * Math.sin(phase - 0.5);
     out.rdShift[j] -= 0.0012 * swing * Math.sin(phase - 0.5);
@@ -145,20 +174,42 @@ function consonantPull(phones: Phone[], cents: Float32Array, amount: number, at:
   for (const p of phones) {
     const q = PHONEMES[p.name];
     const voiceless = isVoiceless(p.name);
-    const dip = q.type === 'stop' ? (voiceless ? 0 : -38) : q.type === 'fricative' ? (voiceless ? 0 : -30) : q.type === 'liquid' ? -8 : 0;
+    const dip =
+      q.type === 'stop'
+        ? voiceless
+          ? 0
+          : -38
+        : q.type === 'fricative'
+          ? voiceless
+            ? 0
+            : -30
+          : q.type === 'liquid'
+            ? -8
+            : 0;
     if (dip) {
       const middle = (p.start + p.end) / 2;
       const width = Math.max(0.02, (p.end - p.start) * 0.5);
-      for (let j = at(middle - 3 * width); j < at(middle + 3 * width); j++) cents[j] += amount * dip * Math.exp(-0.5 * ((j / 1000 - middle) / width) ** 2);
+      for (let j = at(middle - 3 * width); j < at(middle + 3 * width); j++)
+        cents[j] += amount * dip * Math.exp(-0.5 * ((j / 1000 - middle) / width) ** 2);
     }
     if (!voiceless || q.type === 'aspirate') continue;
-    for (let j = at(p.end - 0.03); j < at(p.end + 0.15); j++) cents[j] += amount * 26 * Math.exp(-Math.max(0, j / 1000 - p.end) / 0.03);
-    for (let j = at(p.start - 0.05); j < at(p.start + 0.02); j++) cents[j] -= amount * 12 * smoothStep((j / 1000 - p.start + 0.05) / 0.05);
+    for (let j = at(p.end - 0.03); j < at(p.end + 0.15); j++)
+      cents[j] += amount * 26 * Math.exp(-Math.max(0, j / 1000 - p.end) / 0.03);
+    for (let j = at(p.start - 0.05); j < at(p.start + 0.02); j++)
+      cents[j] -= amount * 12 * smoothStep((j / 1000 - p.start + 0.05) / 0.05);
   }
 }
 
 /** Loudness: the phrase's arch, the pitch, the metre, the note's own shape. Returns grit, which rides along. */
-function phrasing(syllables: TimedSyllable[], voice: Voice, random: Random, how: Expression, cents: Float32Array, loudnessDb: Float32Array, at: (t: number) => number): Float32Array {
+function phrasing(
+  syllables: TimedSyllable[],
+  voice: Voice,
+  random: Random,
+  how: Expression,
+  cents: Float32Array,
+  loudnessDb: Float32Array,
+  at: (t: number) => number,
+): Float32Array {
   const n = cents.length;
   const spans = new Map<number, { from: number; to: number }>();
   for (const s of syllables) {

@@ -60,12 +60,22 @@ export interface PerformanceOptions {
 const HOP = 0.005;
 
 /** Sings a score. Seeded: the same call gives the same samples. */
-export function perform(score: Syllable[], voiceName: string | Voice, { seed, duration, gainDb = 0, expression, transposeCents = 0 }: PerformanceOptions): Performance {
+export function perform(
+  score: Syllable[],
+  voiceName: string | Voice,
+  { seed, duration, gainDb = 0, expression, transposeCents = 0 }: PerformanceOptions,
+): Performance {
   const voice = typeof voiceName === 'string' ? VOICES[voiceName] : voiceName;
   const random = seededRandom(seed);
   const n = Math.ceil(duration * 1000) + 1;
   const { syllables, phones } = timePhones(score, random);
-  const tune = intone(syllables, phones, voice, random, n, { wander: 1, vibrato: 1, micro: 1, dynamics: 1, ...expression });
+  const tune = intone(syllables, phones, voice, random, n, {
+    wander: 1,
+    vibrato: 1,
+    micro: 1,
+    dynamics: 1,
+    ...expression,
+  });
   const segments = articulate(syllables, phones, random);
   const controls = controlTracks(segments, syllables, voice, tune, random, n, gainDb);
   if (transposeCents) {
@@ -77,7 +87,14 @@ export function perform(score: Syllable[], voiceName: string | Voice, { seed, du
   return { samples, truth: truthOf(syllables, phones, segments, controls, tune.cents, duration) };
 }
 
-function truthOf(syllables: TimedSyllable[], phones: Phone[], segments: Segment[], c: Controls, cents: Float32Array, duration: number): Truth {
+function truthOf(
+  syllables: TimedSyllable[],
+  phones: Phone[],
+  segments: Segment[],
+  c: Controls,
+  cents: Float32Array,
+  duration: number,
+): Truth {
   const at = indexer(cents.length);
   const f0 = Array.from({ length: Math.floor(duration / HOP) }, (_, k) => {
     const j = Math.round(k * HOP * 1000);
@@ -96,7 +113,14 @@ function truthOf(syllables: TimedSyllable[], phones: Phone[], segments: Segment[
       const i0 = at(from + 0.3 * (to - from));
       const i1 = at(from + 0.85 * (to - from));
       for (let j = i0; j <= i1; j++) sum += cents[j];
-      notes.push({ start: from, end: to, midi: q.midi, sung: sum / (i1 - i0 + 1) / 100, word: s.word, mistake: s.mistake });
+      notes.push({
+        start: from,
+        end: to,
+        midi: q.midi,
+        sung: sum / (i1 - i0 + 1) / 100,
+        word: s.word,
+        mistake: s.mistake,
+      });
     });
     const last = words[words.length - 1];
     const wordEnd = own[own.length - 1].end;

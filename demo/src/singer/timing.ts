@@ -11,7 +11,8 @@ export function timePhones(score: Syllable[], random: Random): { syllables: Time
   const parts = score.map(s => {
     const names = s.phones.split(' ');
     const v = names.findIndex(isVowel);
-    const lengths = (list: string[]) => list.map(p => ((lengthMs(p) * (1 + 0.1 * random.normal())) / 1000) * (list.length > 1 ? 0.82 : 1));
+    const lengths = (list: string[]) =>
+      list.map(p => ((lengthMs(p) * (1 + 0.1 * random.normal())) / 1000) * (list.length > 1 ? 0.82 : 1));
     const onset = names.slice(0, v);
     const coda = names.slice(v + 1);
     return { onset, vowel: names[v], coda, onsetLengths: lengths(onset), codaLengths: lengths(coda) };

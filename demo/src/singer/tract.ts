@@ -41,7 +41,14 @@ export function renderTract(c: Controls, voice: Voice, random: Random): Float32A
 }
 
 /** Glottal pulses, breath through the glottis, friction; returns the runs [ms, ms) in which anything sounds. */
-function source(c: Controls, voice: Voice, random: Random, work: Float64Array, friction: Float32Array, opening: Float32Array): [number, number][] {
+function source(
+  c: Controls,
+  voice: Voice,
+  random: Random,
+  work: Float64Array,
+  friction: Float32Array,
+  opening: Float32Array,
+): [number, number][] {
   const { pulses, openings } = glottisTables();
   const n = c.hz.length;
   const runs: [number, number][] = [];
@@ -109,7 +116,9 @@ function source(c: Controls, voice: Voice, random: Random, work: Float64Array, f
           phase -= 1;
           odd = !odd;
           slowJitter = 0.7 * slowJitter + 0.7 * random.normal();
-          jitter = voice.jitter * (0.75 * random.normal() + 0.45 * slowJitter) * (1 + 2.2 * grit) + (odd ? 1 : -1) * 0.02 * grit;
+          jitter =
+            voice.jitter * (0.75 * random.normal() + 0.45 * slowJitter) * (1 + 2.2 * grit) +
+            (odd ? 1 : -1) * 0.02 * grit;
           lastGain = gain;
           gain = (1 + voice.shimmer * random.normal() * (1 + 2.2 * grit)) * (odd ? 1 + 0.3 * grit : 1 - 0.42 * grit);
         }
@@ -138,7 +147,15 @@ function source(c: Controls, voice: Voice, random: Random, work: Float64Array, f
 }
 
 /** One band-pass of the friction noise over a block. */
-function frictionPole(c: Controls, m: number, j: number, input: Float64Array, state: Float64Array, out: Float32Array, o: number): void {
+function frictionPole(
+  c: Controls,
+  m: number,
+  j: number,
+  input: Float64Array,
+  state: Float64Array,
+  out: Float32Array,
+  o: number,
+): void {
   const pole = c.frictionPole[m];
   const r = Math.exp(DECAY * pole.width[j]);
   const b = 2 * r * Math.cos(TURN * pole.centre[j]);
@@ -266,7 +283,14 @@ class Section {
   }
 }
 
-function movingTract(c: Controls, voice: Voice, y: Float64Array, opening: Float32Array, from: number, to: number): void {
+function movingTract(
+  c: Controls,
+  voice: Voice,
+  y: Float64Array,
+  opening: Float32Array,
+  from: number,
+  to: number,
+): void {
   const sections = Array.from({ length: 7 }, () => new Section());
   const zeros = NEUTRAL.map(hz => {
     const r = Math.exp(DECAY * NEUTRAL_WIDTH);
@@ -290,12 +314,24 @@ function movingTract(c: Controls, voice: Voice, y: Float64Array, opening: Float3
       sections[1].run(block, zeros[3][0], zeros[3][1], between(F4, j, u), 150 + 60 * nasal + 320 * wide);
       sections[2].run(block, zeros[2][0], zeros[2][1], f3, 75 + 0.02 * f3 + 60 * nasal + 150 * wide);
       sections[3].run(block, zeros[1][0], zeros[1][1], f2, 58 + 0.014 * f2 + 40 * nasal + 25 * glottis + 110 * wide);
-      sections[4].run(block, zeros[0][0], zeros[0][1], between(F1, j, u) * (1 + 0.03 * glottis), between(c.bandwidth1, j, u) + 70 * glottis + 180 * wide);
+      sections[4].run(
+        block,
+        zeros[0][0],
+        zeros[0][1],
+        between(F1, j, u) * (1 + 0.03 * glottis),
+        between(c.bandwidth1, j, u) + 70 * glottis + 180 * wide,
+      );
       sections[5].runZero(block, 270 * voice.tract + 210 * Math.min(1, nasal * 1.4), 95, 270 * voice.tract, 95);
       const closed = clamp((nasal - 0.45) / 0.5, 0, 1);
       const pole = between(c.murmurPole, j, u);
       const width = 160 + 120 * closed;
-      sections[6].runZero(block, pole + (between(c.murmurZero, j, u) - pole) * closed, width - 120 * closed * closed, pole, width);
+      sections[6].runZero(
+        block,
+        pole + (between(c.murmurZero, j, u) - pole) * closed,
+        width - 120 * closed * closed,
+        pole,
+        width,
+      );
       for (let k = 0; k < BLOCK; k++) y[o + k] = block[k];
     }
 }

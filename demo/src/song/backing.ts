@@ -25,7 +25,9 @@ function piano(midi: number, velocity: number, length: number): Float32Array {
   for (let h = 1; h < 26; h++) {
     const partial = hz * h * Math.sqrt(1 + stretch * h * h);
     if (partial > 9000) break;
-    const level = (Math.abs(Math.sin(Math.PI * h * 0.122)) / h ** (1.05 + 0.5 * (1 - velocity))) * Math.exp(-partial / (1800 + 3400 * velocity));
+    const level =
+      (Math.abs(Math.sin(Math.PI * h * 0.122)) / h ** (1.05 + 0.5 * (1 - velocity))) *
+      Math.exp(-partial / (1800 + 3400 * velocity));
     const fast = (2.6 / (1 + 0.0011 * partial)) * (1 + 30 / hz);
     for (let course = 0; course < 2; course++) {
       const w = (TAU * partial * (1 + (course ? 0.00035 : -0.0002) * (1 + own.uniform()))) / SAMPLE_RATE;
@@ -55,7 +57,8 @@ function piano(midi: number, velocity: number, length: number): Float32Array {
   const attack = 0.002 * SAMPLE_RATE;
   for (let i = 0; i < attack; i++) y[i] *= i / attack;
   const release = 0.09 * SAMPLE_RATE;
-  for (let i = Math.floor(length * SAMPLE_RATE); i < n; i++) y[i] *= Math.exp((-(i - length * SAMPLE_RATE) / release) * 1.4) * Math.min(1, (n - i) / 400);
+  for (let i = Math.floor(length * SAMPLE_RATE); i < n; i++)
+    y[i] *= Math.exp((-(i - length * SAMPLE_RATE) / release) * 1.4) * Math.min(1, (n - i) / 400);
   return y;
 }
 
@@ -99,7 +102,8 @@ function brush(length: number, kind: 'swish' | 'tap'): Float32Array {
     const u = i / n;
     low += 0.32 * (random.uniform() - 0.5 - low);
     lower += 0.06 * (low - lower);
-    y[i] = (low - lower) * (kind === 'swish' ? Math.sin(Math.PI * u) ** 1.5 * 0.25 : Math.min(1, i / 60) * Math.exp(-u * 7));
+    y[i] =
+      (low - lower) * (kind === 'swish' ? Math.sin(Math.PI * u) ** 1.5 * 0.25 : Math.min(1, i / 60) * Math.exp(-u * 7));
   }
   return y;
 }
@@ -137,14 +141,21 @@ export function backing(): [Float32Array, Float32Array] {
     const chorus = bar >= 11;
     const velocity = 0.45 + (chorus ? 0.2 : 0) + 0.04 * random.normal();
     if (bar === lastBar) {
-      [root, ...voicing, 66].forEach((m, i) => add(cachedPiano(m, 0.4, 2.4), bar * BAR + i * 0.03, (m - 56) / 40, 0.05));
+      [root, ...voicing, 66].forEach((m, i) =>
+        add(cachedPiano(m, 0.4, 2.4), bar * BAR + i * 0.03, (m - 56) / 40, 0.05),
+      );
       continue;
     }
     add(cachedPiano(root + 12 > 50 ? root : root + 12, velocity, 1.7), bar * BAR + human(), -0.3, 0.06);
     for (let e = 0; e < 8; e++) {
       const m = voicing[pattern[e]];
       const lift = bar < 2 || (chorus && e % 4 === 3) ? 12 : 0;
-      add(cachedPiano(m + lift, clamp(velocity * (e % 2 ? 0.75 : 1) + 0.06 * random.normal(), 0.2, 1), e === 7 ? 0.5 : 1), (bar * 4 + e / 2) * BEAT + human(), (m - 56) / 30, 0.048);
+      add(
+        cachedPiano(m + lift, clamp(velocity * (e % 2 ? 0.75 : 1) + 0.06 * random.normal(), 0.2, 1), e === 7 ? 0.5 : 1),
+        (bar * 4 + e / 2) * BEAT + human(),
+        (m - 56) / 30,
+        0.048,
+      );
     }
     if (bar >= 2) {
       const low = root > 43 ? root - 12 : root;

@@ -6,6 +6,10 @@ import { DURATION, songScore, VOCALS } from './ferry-lamp';
 export function singVocal(name: string): Performance {
   const plan = VOCALS.find(v => v.name === name);
   if (!plan) throw new Error(`no vocal called ${name} in the demo song`);
-  const { samples, truth } = perform(songScore(plan.score), plan.voice, { seed: plan.seed, duration: DURATION, gainDb: plan.gainDb });
+  const { samples, truth } = perform(songScore(plan.score), plan.voice, {
+    seed: plan.seed,
+    duration: DURATION,
+    gainDb: plan.gainDb,
+  });
   return { samples: smallRoom(samples, plan.seed + 40), truth };
 }

@@ -1,9 +1,29 @@
-import { degreeOf, keyName, noteName, pitchClass, SetSong, stepName, stepsOf, type Key, type SongKey } from '@essim/core';
+import {
+  degreeOf,
+  keyName,
+  noteName,
+  pitchClass,
+  SetSong,
+  stepName,
+  stepsOf,
+  type Key,
+  type SongKey,
+} from '@essim/core';
 import { Listbox, ListboxButton, ListboxOption, ListboxOptions } from '@headlessui/react';
 import { ChevronDown } from 'lucide-react';
 import { useRef } from 'react';
 import { currentScope, editTakeOf, editViewOf, keyOf, run, useSession } from '../../store/session';
-import { asSungScope, FADERS, faderValue, setFader, settleScope, targets, togglePin, type Fader, type Target } from './edits';
+import {
+  asSungScope,
+  FADERS,
+  faderValue,
+  setFader,
+  settleScope,
+  targets,
+  togglePin,
+  type Fader,
+  type Target,
+} from './edits';
 
 const ORDINALS = ['', 'tonic', 'second', 'third', 'fourth', 'fifth', 'sixth', 'seventh'];
 const signed = (n: number) => `${n > 0 ? '+' : n < 0 ? '−' : ''}${Math.abs(n)}`;
@@ -38,12 +58,25 @@ function ScopeCard({ list, kind }: { list: Target[]; kind: 'selection' | 'phrase
     return (
       <section className="card" aria-label="Selection">
         <p className="font-semibold">Nothing chosen</p>
-        <p className="mt-1 text-ink-2">{view.status === 'ready' ? 'Click a note, draw a frame round several, or put the playhead in a phrase: commands then act on that phrase.' : 'The notes appear here as soon as the take is read.'}</p>
+        <p className="mt-1 text-ink-2">
+          {view.status === 'ready'
+            ? 'Click a note, draw a frame round several, or put the playhead in a phrase: commands then act on that phrase.'
+            : 'The notes appear here as soon as the take is read.'}
+        </p>
       </section>
     );
   if (list.length === 1 && kind === 'selection') return <OneNote target={list[0]} songKey={key} />;
   const sung = list.map(t => t.note.sung);
-  const off = list.map(t => Math.abs(Math.round((t.note.sung + (t.edit?.target === undefined ? 0 : (t.edit.target - t.note.sung) * ((t.edit.aim ?? 100) / 100)) - Math.round(t.note.sung)) * 100)));
+  const off = list.map(t =>
+    Math.abs(
+      Math.round(
+        (t.note.sung +
+          (t.edit?.target === undefined ? 0 : (t.edit.target - t.note.sung) * ((t.edit.aim ?? 100) / 100)) -
+          Math.round(t.note.sung)) *
+          100,
+      ),
+    ),
+  );
   const moved = list.filter(t => t.edit?.target !== undefined).length;
   const pinned = list.filter(t => t.edit?.pinned).length;
   return (
@@ -56,8 +89,12 @@ function ScopeCard({ list, kind }: { list: Target[]; kind: 'selection' | 'phrase
         {noteName(Math.min(...sung), key)} to {noteName(Math.max(...sung), key)} · {moved} settled or moved
         {pinned ? ` · ${pinned} pinned` : ''}
       </p>
-      {kind === 'phrase' && <p className="mt-1 text-ink-2">Nothing is chosen, so commands act on the phrase at the playhead.</p>}
-      {kind === 'selection' && moved < list.length && <p className="mt-1 text-ink-2 tabular-nums">farthest from a semitone: {Math.max(...off)} cents</p>}
+      {kind === 'phrase' && (
+        <p className="mt-1 text-ink-2">Nothing is chosen, so commands act on the phrase at the playhead.</p>
+      )}
+      {kind === 'selection' && moved < list.length && (
+        <p className="mt-1 text-ink-2 tabular-nums">farthest from a semitone: {Math.max(...off)} cents</p>
+      )}
     </section>
   );
 }
@@ -66,23 +103,34 @@ function OneNote({ target: { note, edit }, songKey }: { target: Target; songKey:
   const take = editTakeOf(useSession.getState());
   const word = take?.words.find(w => Math.min(w.end, note.end) - Math.max(w.start, note.start) > 0.03)?.text;
   const rail = edit?.target ?? Math.round(note.sung);
-  const now = Math.round((note.sung + (edit?.target === undefined ? 0 : (rail - note.sung) * ((edit.aim ?? 100) / 100)) - rail) * 100);
+  const now = Math.round(
+    (note.sung + (edit?.target === undefined ? 0 : (rail - note.sung) * ((edit.aim ?? 100) / 100)) - rail) * 100,
+  );
   const sungOff = Math.round((note.sung - rail) * 100);
   const degree = songKey ? degreeOf(rail, songKey) : 0;
-  const place = songKey ? (degree ? `${ORDINALS[degree]} of ${keyName(songKey)}` : `outside ${keyName(songKey)}`) : null;
+  const place = songKey
+    ? degree
+      ? `${ORDINALS[degree]} of ${keyName(songKey)}`
+      : `outside ${keyName(songKey)}`
+    : null;
   return (
     <section className="card" aria-label="Selection">
       <div className="flex items-baseline gap-2">
         <b className="text-2xl tracking-tight">{noteName(rail, songKey)}</b>
         {word && <span className="text-ink-2">“{word}”</span>}
-        <span className="ml-auto font-semibold text-ink-2 tabular-nums">{now === 0 ? 'in tune' : `${signed(now)} cents now`}</span>
+        <span className="ml-auto font-semibold text-ink-2 tabular-nums">
+          {now === 0 ? 'in tune' : `${signed(now)} cents now`}
+        </span>
       </div>
       <p className="mt-1 text-ink-2 tabular-nums">
         {sungOff === 0 ? 'sung in tune' : `sung ${Math.abs(sungOff)} cents ${sungOff < 0 ? 'low' : 'high'}`}
         {place ? ` · ${place}` : ''} · {(note.end - note.start).toFixed(2)} s
       </p>
       {edit?.target !== undefined && (
-        <button className="mt-1.5 text-xs font-semibold text-teal underline-offset-2 hover:underline" onClick={togglePin}>
+        <button
+          className="mt-1.5 text-xs font-semibold text-teal underline-offset-2 hover:underline"
+          onClick={togglePin}
+        >
           {edit.pinned ? 'Pinned: unpin (N)' : 'Pin it (N)'}
         </button>
       )}
@@ -96,7 +144,7 @@ function Faders({ list }: { list: Target[] }) {
     <div>
       {groups.map(group => (
         <fieldset key={group} className="mb-1.5">
-          <legend className="text-[11px] font-semibold text-ink-3">{group}</legend>
+          <legend className="text-[11px] font-semibold text-ink-2">{group}</legend>
           {(Object.keys(FADERS) as Fader[])
             .filter(f => FADERS[f].group === group)
             .map(f => (
@@ -117,7 +165,13 @@ function FaderRow({ fader, list }: { fader: Fader; list: Target[] }) {
   const high = Math.max(...known);
   const asSung = known.length === 0;
   const shown = asSung ? spec.low : high;
-  const text = !list.length ? '–' : asSung ? 'as sung' : low === high ? `${low}${spec.unit}` : `${low}–${high}${spec.unit}`;
+  const text = !list.length
+    ? '–'
+    : asSung
+      ? 'as sung'
+      : low === high
+        ? `${low}${spec.unit}`
+        : `${low}–${high}${spec.unit}`;
   return (
     <label className="grid grid-cols-[58px_1fr_62px] items-center gap-2 py-[1px]">
       <span>{spec.name}</span>
@@ -131,7 +185,13 @@ function FaderRow({ fader, list }: { fader: Fader; list: Target[] }) {
         disabled={!list.length}
         style={{ '--fill': `${((shown - spec.low) / (spec.high - spec.low)) * 100}%` } as React.CSSProperties}
         onPointerDown={() => gesture.current++}
-        onChange={e => setFader(fader, Number(e.target.value), `fader ${fader} ${gesture.current} ${list.map(t => t.note.key).join()}`)}
+        onChange={e =>
+          setFader(
+            fader,
+            Number(e.target.value),
+            `fader ${fader} ${gesture.current} ${list.map(t => t.note.key).join()}`,
+          )
+        }
         onDoubleClick={() => setFader(fader, fader === 'aim' ? 100 : spec.rest, `rest ${fader}`)}
         title={`Double-click: ${spec.rest === null ? 'as sung' : `${spec.rest}${spec.unit}`}`}
         aria-valuetext={text}
@@ -141,7 +201,9 @@ function FaderRow({ fader, list }: { fader: Fader; list: Target[] }) {
   );
 }
 
-const KEYS: SongKey[] = (['major', 'minor'] as const).flatMap(mode => Array.from({ length: 12 }, (_, tonic) => ({ tonic, mode })));
+const KEYS: SongKey[] = (['major', 'minor'] as const).flatMap(mode =>
+  Array.from({ length: 12 }, (_, tonic) => ({ tonic, mode })),
+);
 
 /** The key in force, estimated or chosen, and its steps. */
 function KeyCard() {
@@ -149,24 +211,38 @@ function KeyCard() {
   const { key, chosen, confidence } = keyOf(session);
   const view = editViewOf(session);
   const outside = key ? view.notes.filter(n => !degreeOf(n.sung, key)).length : 0;
-  const choose = (value: SongKey | null) => run(new SetSong(value ? `Key ${keyName(value)}` : 'Key estimated', { key: value }));
+  const choose = (value: SongKey | null) =>
+    run(new SetSong(value ? `Key ${keyName(value)}` : 'Key estimated', { key: value }));
   const inKey = key ? stepsOf(key) : [];
   return (
     <section aria-label="Key">
       <div className="mb-1.5 flex items-center gap-2">
-        <span className="text-[11px] font-semibold text-ink-3">Key</span>
-        <Listbox value={chosen ? key : null} onChange={choose} by={(a, b) => a?.tonic === b?.tonic && a?.mode === b?.mode}>
+        <span className="text-[11px] font-semibold text-ink-2">Key</span>
+        <Listbox
+          value={chosen ? key : null}
+          onChange={choose}
+          by={(a, b) => a?.tonic === b?.tonic && a?.mode === b?.mode}
+        >
           <ListboxButton className="btn ml-auto !py-0.5" data-testid="key">
             {key ? keyName(key) : 'not known yet'}
-            {!chosen && key && <span className="font-normal text-ink-2">estimated, {Math.round(confidence * 100)} %</span>}
+            {!chosen && key && (
+              <span className="font-normal text-ink-2">estimated, {Math.round(confidence * 100)} %</span>
+            )}
             <ChevronDown size={13} aria-hidden />
           </ListboxButton>
-          <ListboxOptions anchor="top end" className="z-20 max-h-72 w-44 overflow-auto rounded-lg border border-rule bg-card p-1 shadow-lg focus:outline-none">
+          <ListboxOptions
+            anchor="top end"
+            className="z-20 max-h-72 w-44 overflow-auto rounded-lg border border-rule bg-card p-1 shadow-lg focus:outline-none"
+          >
             <ListboxOption value={null} className="rounded px-2 py-1 data-focus:bg-teal-soft">
               Estimate it
             </ListboxOption>
             {KEYS.map(k => (
-              <ListboxOption key={keyName(k)} value={k} className="rounded px-2 py-1 data-focus:bg-teal-soft data-selected:font-semibold">
+              <ListboxOption
+                key={keyName(k)}
+                value={k}
+                className="rounded px-2 py-1 data-focus:bg-teal-soft data-selected:font-semibold"
+              >
                 {keyName(k)}
               </ListboxOption>
             ))}
@@ -176,14 +252,21 @@ function KeyCard() {
       {key && (
         <div className="grid grid-cols-12 gap-0.5" aria-hidden>
           {Array.from({ length: 12 }, (_, i) => pitchClass(key.tonic + i)).map(step => (
-            <span key={step} className={`grid h-8 place-items-center rounded text-[10.5px] font-semibold ${inKey.includes(step) ? 'bg-teal-soft text-teal-deep' : 'hatched text-ink-3'}`}>
+            <span
+              key={step}
+              className={`grid h-8 place-items-center rounded text-[10.5px] font-semibold ${inKey.includes(step) ? 'bg-teal-soft text-teal-deep' : 'hatched text-ink-2'}`}
+            >
               {stepName(step, key)}
             </span>
           ))}
         </div>
       )}
       {key && view.notes.length > 0 && (
-        <p className="mt-1.5 text-[11.5px] text-ink-2">{outside ? `${outside} of ${view.notes.length} notes were sung nearest a step outside the key.` : 'Every note was sung nearest a step of the key.'}</p>
+        <p className="mt-1.5 text-[11.5px] text-ink-2">
+          {outside
+            ? `${outside} of ${view.notes.length} notes were sung nearest a step outside the key.`
+            : 'Every note was sung nearest a step of the key.'}
+        </p>
       )}
     </section>
   );

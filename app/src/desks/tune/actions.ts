@@ -9,7 +9,13 @@ export const TUNE_ACTIONS: Action[] = [
   { id: 'up', name: 'Up a step of the key', keys: ['ArrowUp'], group: 'Tune', run: () => nudge(1, 'step') },
   { id: 'down', name: 'Down a step of the key', keys: ['ArrowDown'], group: 'Tune', run: () => nudge(-1, 'step') },
   { id: 'semitone-up', name: 'Up a semitone', keys: ['Shift+ArrowUp'], group: 'Tune', run: () => nudge(1, 'semitone') },
-  { id: 'semitone-down', name: 'Down a semitone', keys: ['Shift+ArrowDown'], group: 'Tune', run: () => nudge(-1, 'semitone') },
+  {
+    id: 'semitone-down',
+    name: 'Down a semitone',
+    keys: ['Shift+ArrowDown'],
+    group: 'Tune',
+    run: () => nudge(-1, 'semitone'),
+  },
   { id: 'fine-up', name: 'Up 5 cents', keys: ['Alt+ArrowUp'], group: 'Tune', run: () => nudge(1, 'fine') },
   { id: 'fine-down', name: 'Down 5 cents', keys: ['Alt+ArrowDown'], group: 'Tune', run: () => nudge(-1, 'fine') },
 ];

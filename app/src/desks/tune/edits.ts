@@ -61,13 +61,15 @@ export function moved(s: SessionState, list: Target[], semitones: number, snap: 
     list.map(t => {
       const from = t.edit?.target ?? t.note.sung;
       const at = (from + semitones) * 100;
-      const target = snap === 'free' ? at / 100 : snap === 'semitone' ? Math.round(at / 100) : nearestStep(scale, at) / 100;
+      const target =
+        snap === 'free' ? at / 100 : snap === 'semitone' ? Math.round(at / 100) : nearestStep(scale, at) / 100;
       return [t.note.key, { ...whole(t), target, pinned: true }];
     }),
   );
 }
 
-export const commitMove = (edits: Record<string, NoteEdit>): void => commit(`Move ${count(Object.keys(edits).length)}`, edits);
+export const commitMove = (edits: Record<string, NoteEdit>): void =>
+  commit(`Move ${count(Object.keys(edits).length)}`, edits);
 
 /** Moves the scope by a step of the key, a semitone, or five cents. */
 export function nudge(by: 1 | -1, size: 'step' | 'semitone' | 'fine'): void {
@@ -76,7 +78,12 @@ export function nudge(by: 1 | -1, size: 'step' | 'semitone' | 'fine'): void {
   const edits = Object.fromEntries(
     list.map(t => {
       const from = t.edit?.target ?? t.note.sung;
-      const target = size === 'step' ? stepFrom(scale, from * 100, by) / 100 : size === 'semitone' ? Math.round(from) + by : Math.round((from + by * 0.05) * 1000) / 1000;
+      const target =
+        size === 'step'
+          ? stepFrom(scale, from * 100, by) / 100
+          : size === 'semitone'
+            ? Math.round(from) + by
+            : Math.round((from + by * 0.05) * 1000) / 1000;
       return [t.note.key, { ...whole(t), target, pinned: true }];
     }),
   );
@@ -122,5 +129,8 @@ export function setFader(fader: Fader, value: number | null, gesture: string): v
 export function togglePin(): void {
   const list = inScope();
   const pin = !list.every(t => t.edit?.pinned);
-  commit(`${pin ? 'Pin' : 'Unpin'} ${count(list.length)}`, Object.fromEntries(list.map(t => [t.note.key, { ...whole(t), pinned: pin }])));
+  commit(
+    `${pin ? 'Pin' : 'Unpin'} ${count(list.length)}`,
+    Object.fromEntries(list.map(t => [t.note.key, { ...whole(t), pinned: pin }])),
+  );
 }

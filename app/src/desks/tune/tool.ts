@@ -2,7 +2,6 @@ import { extend, noteName, select, toggle, type NoteEdit } from '@essim/core';
 import type { FieldPointer, FieldTool } from '../../field/Field';
 import { notesIn } from '../../field/hit';
 import type { GestureMark } from '../../field/draw/overlay';
-import type { Scene } from '../../field/scene';
 import { choose, clientOf, editTakeOf, keyOf, player, preview, seek, useSession } from '../../store/session';
 import { commitMove, moved, targets, type Snap } from './edits';
 
@@ -11,12 +10,12 @@ const BEFORE = 0.03;
 const AFTER = 0.06;
 
 /** What the pointer does at the Tune desk: choose notes, drag them up and down, draw a rubber band. */
-export function tuneTool(sceneNow: () => Scene | null): FieldTool {
+export function tuneTool(): FieldTool {
   let pending: Record<string, NoteEdit> | null = null;
   let sounded = '';
 
   const band = (a: FieldPointer, b: FieldPointer): GestureMark => {
-    const s = sceneNow();
+    const s = b.scene;
     const session = useSession.getState();
     if (s) {
       const keys = notesIn(s.notes, s.view, s.layout, a, b).map(n => n.key);
@@ -72,7 +71,8 @@ export function tuneTool(sceneNow: () => Scene | null): FieldTool {
       if (!hasMoved && !start.note) {
         choose(select(useSession.getState().editTrackId, []));
         seek(now.time);
-      } else if (!hasMoved && start.note && !start.shift && !start.ctrl) choose(select(useSession.getState().editTrackId, [start.note.key]));
+      } else if (!hasMoved && start.note && !start.shift && !start.ctrl)
+        choose(select(useSession.getState().editTrackId, [start.note.key]));
       pending = null;
       sounded = '';
     },

@@ -71,7 +71,11 @@ function drawLadder(pen: Pen, s: Scene): void {
     pen.fillStyle = degree ? p.ink : p.ink3;
     pen.font = font(11, tonic ? 700 : degree ? 600 : 500);
     pen.textAlign = 'left';
-    pen.fillText(tonic || pitchClass(m) === 0 || m === Math.ceil(v.low) ? noteName(m, s.key) : stepName(m, s.key), 10, y + 0.5);
+    pen.fillText(
+      tonic || pitchClass(m) === 0 || m === Math.ceil(v.low) ? noteName(m, s.key) : stepName(m, s.key),
+      10,
+      y + 0.5,
+    );
     if (s.key && degree) {
       pen.fillStyle = p.ink3;
       pen.font = font(10);
@@ -90,7 +94,8 @@ function secondStep(seconds: number): number {
   return [0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 15, 30, 60].find(step => seconds / step <= 10) ?? 120;
 }
 
-export const clock = (t: number, digits = 1): string => `${t < 0 ? '−' : ''}${Math.floor(Math.abs(t) / 60)}:${(Math.abs(t) % 60).toFixed(digits).padStart(digits ? 3 + digits : 2, '0')}`;
+export const clock = (t: number, digits = 1): string =>
+  `${t < 0 ? '−' : ''}${Math.floor(Math.abs(t) / 60)}:${(Math.abs(t) % 60).toFixed(digits).padStart(digits ? 3 + digits : 2, '0')}`;
 
 function drawGrid(pen: Pen, s: Scene): void {
   const { layout: l, palette: p, view: v, song } = s;
@@ -104,7 +109,7 @@ function drawGrid(pen: Pen, s: Scene): void {
     if (!whole && pixels < 14) continue;
     const x = Math.round(xOf(v, l, song.tempo.firstBarSeconds + b * beat)) + 0.5;
     if (x < l.ladder) continue;
-    if (whole && (pixels * song.tempo.beatsPerBar < 9 && b % (4 * song.tempo.beatsPerBar))) continue;
+    if (whole && pixels * song.tempo.beatsPerBar < 9 && b % (4 * song.tempo.beatsPerBar)) continue;
     pen.strokeStyle = whole ? p.rule : p.ruleSoft;
     pen.lineWidth = 1;
     line(pen, x, l.field.top, x, l.field.bottom);
@@ -180,7 +185,7 @@ function drawStrip(pen: Pen, s: Scene): void {
   pen.fillRect(0, l.strip.top, l.width, l.strip.bottom - l.strip.top);
   pen.strokeStyle = p.rule;
   line(pen, 0, l.strip.bottom - 0.5, l.width, l.strip.bottom - 0.5);
-  pen.fillStyle = p.ink3;
+  pen.fillStyle = p.ink2;
   pen.font = font(10.5, 600);
   pen.textBaseline = 'middle';
   pen.textAlign = 'left';

@@ -56,7 +56,16 @@ function visibleFrames(s: Scene, offset: number, length: number): { first: numbe
   return { first, last, step: Math.max(1, Math.floor(perPixel * 1.2)) };
 }
 
-function drawThin(pen: Pen, s: Scene, y: Float32Array, offset: number, colour: string, width: number, dash: number[], when: (k: number) => boolean = () => true): void {
+function drawThin(
+  pen: Pen,
+  s: Scene,
+  y: Float32Array,
+  offset: number,
+  colour: string,
+  width: number,
+  dash: number[],
+  when: (k: number) => boolean = () => true,
+): void {
   const hop = s.reading?.hop ?? 0.005;
   const { first, last, step } = visibleFrames(s, offset, y.length);
   pen.strokeStyle = colour;
@@ -82,7 +91,16 @@ function drawThin(pen: Pen, s: Scene, y: Float32Array, offset: number, colour: s
 
 /** As sung, dashed, wherever the edit leaves it. */
 function drawSungWhereMoved(pen: Pen, s: Scene): void {
-  drawThin(pen, s, s.sungLine, s.offset, s.palette.ink3, 1.2, [3, 2.5], k => Math.abs(s.line[k] - s.sungLine[k]) > 0.02);
+  drawThin(
+    pen,
+    s,
+    s.sungLine,
+    s.offset,
+    s.palette.ink3,
+    1.2,
+    [3, 2.5],
+    k => Math.abs(s.line[k] - s.sungLine[k]) > 0.02,
+  );
 }
 
 /** The sung line as one ink stroke, darker where the voice is louder. */
@@ -214,7 +232,7 @@ function drawNoises(pen: Pen, s: Scene): void {
   pen.lineWidth = 1;
   line(pen, 0, l.noises.top + 0.5, l.width, l.noises.top + 0.5);
   line(pen, 0, l.noises.bottom + 0.5, l.width, l.noises.bottom + 0.5);
-  pen.fillStyle = p.ink3;
+  pen.fillStyle = p.ink2;
   pen.font = font(10.5, 600);
   pen.textBaseline = 'middle';
   pen.textAlign = 'left';
@@ -244,7 +262,7 @@ function drawNoises(pen: Pen, s: Scene): void {
     pen.restore();
     const name = NOISE_NAMES[q.kind];
     pen.font = font(10);
-    if (x0 > labelEnd + 3 && (v.to - v.from) < 30) {
+    if (x0 > labelEnd + 3 && v.to - v.from < 30) {
       pen.fillStyle = p.ink2;
       pen.fillText(name, x0, l.noises.top + 9);
       labelEnd = x0 + pen.measureText(name).width;
@@ -259,7 +277,7 @@ function drawLevel(pen: Pen, s: Scene): void {
   const { layout: l, palette: p, view: v, reading } = s;
   pen.fillStyle = p.panel;
   pen.fillRect(0, l.level.top + 1, l.width, l.level.bottom - l.level.top);
-  pen.fillStyle = p.ink3;
+  pen.fillStyle = p.ink2;
   pen.font = font(10.5, 600);
   pen.textBaseline = 'middle';
   pen.textAlign = 'left';

@@ -11,7 +11,15 @@ export interface GestureMark {
 }
 
 /** Playhead, rubber band and drag tag: what changes every frame. */
-export function drawOverlay(pen: Pen, l: Layout, v: Viewport, p: Palette, position: number, duration: number, mark: GestureMark | null): void {
+export function drawOverlay(
+  pen: Pen,
+  l: Layout,
+  v: Viewport,
+  p: Palette,
+  position: number,
+  duration: number,
+  mark: GestureMark | null,
+): void {
   pen.clearRect(0, 0, l.width, l.height);
   const x = Math.round(xOf(v, l, position)) + 0.5;
   pen.fillStyle = p.rose;

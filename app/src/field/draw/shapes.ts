@@ -13,7 +13,8 @@ export function box(pen: Pen, x: number, y: number, w: number, h: number, radius
   pen.roundRect(x, y, Math.max(0.5, w), h, radius);
 }
 
-export const font = (size: number, weight = 500): string => `${weight} ${size}px "Instrument Sans Variable", system-ui, sans-serif`;
+export const font = (size: number, weight = 500): string =>
+  `${weight} ${size}px "Instrument Sans Variable", system-ui, sans-serif`;
 
 /** Text cut to a width with an ellipsis. */
 export function fitted(pen: Pen, text: string, width: number): string {
@@ -24,4 +25,5 @@ export function fitted(pen: Pen, text: string, width: number): string {
 }
 
 /** A colour with an alpha of 0..1. */
-export const fade = (colour: string, alpha: number): string => `color-mix(in srgb, ${colour} ${Math.round(alpha * 100)}%, transparent)`;
+export const fade = (colour: string, alpha: number): string =>
+  `color-mix(in srgb, ${colour} ${Math.round(alpha * 100)}%, transparent)`;

@@ -1,0 +1,147 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import puppeteer, { type Browser, type Page } from 'puppeteer-core';
+import type { Viewport } from '../app/src/field/viewport';
+
+export const root = join(__dirname, '..');
+export const demoFolder = join(root, 'demo/.cache');
+
+const CHROMIUM = [
+  process.env.CHROMIUM,
+  '/usr/bin/chromium',
+  '/usr/bin/chromium-browser',
+  '/usr/bin/google-chrome',
+].find(p => p && existsSync(p));
+
+/** The app as its users meet it: the real server and a fresh browser profile. */
+export class Visit {
+  private constructor(
+    readonly address: string,
+    readonly browser: Browser,
+    readonly page: Page,
+    readonly downloads: string,
+    private readonly server: ChildProcess,
+    private readonly profile: string,
+    readonly problems: string[],
+  ) {}
+
+  static async begin(): Promise<Visit> {
+    if (!CHROMIUM) throw new Error('no Chromium: install it or set CHROMIUM');
+    const server = spawn(join(root, 'node_modules/.bin/tsx'), ['server/src/main.ts'], {
+      cwd: root,
+      env: { ...process.env, PORT: '0' },
+    });
+    const address = await new Promise<string>((resolve, reject) => {
+      server.stdout.on('data', (data: Buffer) => {
+        const found = /http:\/\/\S+/.exec(String(data));
+        if (found) resolve(found[0]);
+      });
+      server.stderr.on('data', (data: Buffer) => reject(new Error(String(data))));
+    });
+    const profile = mkdtempSync(join(tmpdir(), 'essim-profile-'));
+    const downloads = mkdtempSync(join(tmpdir(), 'essim-downloads-'));
+    const browser = await puppeteer.launch({
+      executablePath: CHROMIUM,
+      headless: true,
+      userDataDir: profile,
+      args: [
+        '--no-sandbox',
+        '--disable-gpu',
+        '--disable-quic',
+        '--no-first-run',
+        '--disable-background-networking',
+        '--disable-component-update',
+        '--disable-sync',
+        '--autoplay-policy=no-user-gesture-required',
+      ],
+    });
+    const page = await browser.newPage();
+    await page.setViewport({ width: 1280, height: 800 });
+    const problems: string[] = [];
+    page.on('pageerror', error => problems.push(error.message));
+    page.on('console', message => message.type() === 'error' && problems.push(message.text()));
+    const session = await browser.target().createCDPSession();
+    await session.send('Browser.setDownloadBehavior', { behavior: 'allow', downloadPath: downloads });
+    await page.goto(address);
+    return new Visit(address, browser, page, downloads, server, profile, problems);
+  }
+
+  async end(): Promise<void> {
+    await this.browser.close();
+    this.server.kill();
+    rmSync(this.profile, { recursive: true, force: true });
+    rmSync(this.downloads, { recursive: true, force: true });
+  }
+
+  /** Waits until a condition on the page holds. */
+  async until(what: string, condition: () => Promise<boolean>, timeout = 60000): Promise<void> {
+    const end = Date.now() + timeout;
+    while (!(await condition())) {
+      if (Date.now() > end) throw new Error(`timed out waiting until ${what}`);
+      await new Promise(r => setTimeout(r, 60));
+    }
+  }
+
+  async press(keys: string): Promise<void> {
+    const parts = keys.split('+');
+    const last = parts.pop()!;
+    for (const p of parts) await this.page.keyboard.down(p as 'Control');
+    await this.page.keyboard.press(last as 'a');
+    for (const p of parts.reverse()) await this.page.keyboard.up(p as 'Control');
+  }
+
+  text(selector: string): Promise<string> {
+    return this.page.$eval(selector, e => (e as HTMLElement).textContent ?? '');
+  }
+
+  async click(text: string, selector = 'button'): Promise<void> {
+    const handle = await this.page.waitForSelector(
+      `::-p-xpath(//${selector}[contains(normalize-space(.), "${text}")])`,
+    );
+    await handle!.click();
+  }
+
+  /** Rows of the accessible note table. */
+  notes(): Promise<{ start: number; length: number; sung: string; meant: string }[]> {
+    return this.page.$$eval('[data-testid=notes] tbody tr', rows =>
+      rows.map(r => {
+        const [start, length, sung, meant] = [...r.children].map(c => c.textContent ?? '');
+        return { start: parseFloat(start), length: parseFloat(length), sung, meant };
+      }),
+    );
+  }
+
+  async notesReady(): Promise<void> {
+    await this.until('the notes are there', async () => (await this.notes().catch(() => [])).length > 0, 90000);
+  }
+
+  async saved(): Promise<void> {
+    await this.until('the change is saved', async () => (await this.text('header')).includes('· saved'));
+  }
+
+  /** The field's place on the page and what it shows. */
+  async field(): Promise<{ x: number; y: number; width: number; height: number; view: Viewport }> {
+    const handle = (await this.page.$('[data-testid=field]'))!;
+    const box = (await handle.boundingBox())!;
+    const view = JSON.parse(await handle.evaluate(e => (e as HTMLElement).dataset.view!)) as Viewport;
+    return { ...box, view };
+  }
+
+  /** The next finished download, taken out of the folder. */
+  async downloaded(): Promise<Uint8Array> {
+    let file = '';
+    await this.until('the download is there', async () => {
+      const [name] = readdirSync(this.downloads).filter(f => !f.endsWith('.crdownload'));
+      if (!name) return false;
+      file = join(this.downloads, name);
+      const size = statSync(file).size;
+      await new Promise(r => setTimeout(r, 150));
+      return size > 0 && statSync(file).size === size;
+    });
+    const bytes = new Uint8Array(readFileSync(file));
+    rmSync(file);
+    return bytes;
+  }
+}

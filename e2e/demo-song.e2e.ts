@@ -1,0 +1,231 @@
+import { execFileSync } from 'node:child_process';
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import axe from 'axe-core';
+import { median, nearestStep, parseKey, readTake, readWav, scaleOfKey } from '@essim/core';
+import { layoutFor, xOf, yOf } from '../app/src/field/viewport';
+import { demoFolder, root, Visit } from './browser';
+
+const STEPS: Record<string, number> = { C: 0, D: 2, E: 4, F: 5, G: 7, A: 9, B: 11 };
+/** MIDI number of a shown note name. */
+function midiOf(name: string): number {
+  const m = /^([A-G])([♯♭]?)(-?\d)/.exec(name)!;
+  return STEPS[m[1]] + (m[2] === '♯' ? 1 : m[2] === '♭' ? -1 : 0) + 12 * (Number(m[3]) + 1);
+}
+
+describe('the demo song, from the shelf to a tuned file', () => {
+  let visit: Visit;
+  beforeAll(async () => {
+    visit = await Visit.begin();
+  });
+  afterAll(() => visit.end());
+
+  const violations = async () => {
+    await visit.page.evaluate(axe.source);
+    const result = await visit.page.evaluate(() =>
+      (window as unknown as { axe: typeof axe }).axe.run({ runOnly: ['wcag2a', 'wcag2aa'] }),
+    );
+    return result.violations.map(
+      v =>
+        `${v.id}: ${v.nodes
+          .map(n => n.html)
+          .slice(0, 3)
+          .join(' | ')}`,
+    );
+  };
+
+  /** Where a note's rail lies on the page. */
+  const place = async (note: { start: number; length: number; meant: string }) => {
+    const f = await visit.field();
+    const layout = layoutFor(f.width, f.height);
+    return {
+      x: f.x + xOf(f.view, layout, note.start + note.length / 2),
+      y: f.y + yOf(f.view, layout, midiOf(note.meant)),
+      row: yOf(f.view, layout, 60) - yOf(f.view, layout, 61),
+    };
+  };
+
+  it('opens from the shelf and is read', async () => {
+    await visit.page.waitForSelector('[data-testid=open-demo]');
+    expect(await violations()).toEqual([]);
+    await visit.page.click('[data-testid=open-demo]');
+    await visit.notesReady();
+    const notes = await visit.notes();
+    expect(notes.length).toBeGreaterThan(50);
+    expect(await visit.text('[data-testid=key]')).toMatch(/D major.*estimated/);
+    expect(await visit.text('aside[aria-label="Tracks and phrases"]')).toContain('leave a lamp for me tonight');
+    expect(await visit.page.evaluate(() => crossOriginIsolated)).toBe(true);
+  });
+
+  it('settles every note on the key', async () => {
+    await visit.press('Control+a');
+    await visit.press('s');
+    await visit.saved();
+    const notes = await visit.notes();
+    expect(notes.filter(n => n.meant === 'as sung')).toEqual([]);
+    const key = scaleOfKey(parseKey('D major'));
+    for (const n of notes) expect(nearestStep(key, midiOf(n.meant) * 100)).toBe(midiOf(n.meant) * 100);
+  });
+
+  it('exports the same samples as the command line', async () => {
+    await visit.press('Control+e');
+    const exported = readWav(await visit.downloaded());
+    expect(exported).toMatchObject({ sampleRate: 48000, format: 'int24' });
+    const out = join(visit.downloads, '..', `essim-tuned-${process.pid}.wav`);
+    execFileSync(join(root, 'essim'), ['tune', join(demoFolder, 'lead.wav'), '-o', out]);
+    const byCommand = readWav(new Uint8Array(readFileSync(out)));
+    expect(exported.channels[0].length).toBe(byCommand.channels[0].length);
+    let different = 0;
+    exported.channels[0].forEach((v, i) => (different += v === byCommand.channels[0][i] ? 0 : 1));
+    expect(different).toBe(0);
+  });
+
+  let dragged: { start: number; before: string; after: string };
+
+  it('moves a note by dragging it, with the key as its steps', async () => {
+    await visit.click('ferry lamp oh shine');
+    const notes = await visit.notes();
+    const f = await visit.field();
+    const note = notes.find(n => n.start > f.view.from + 0.5 && n.length > 0.35)!;
+    const at = await place(note);
+    await visit.page.mouse.move(at.x, at.y);
+    await visit.page.mouse.down();
+    await visit.page.mouse.move(at.x, at.y - at.row, { steps: 4 });
+    await visit.page.mouse.move(at.x, at.y - 2 * at.row, { steps: 4 });
+    await visit.page.mouse.up();
+    await visit.saved();
+    const after = (await visit.notes()).find(n => n.start === note.start)!;
+    expect(after.meant).not.toBe(note.meant);
+    expect(midiOf(after.meant)).toBeGreaterThan(midiOf(note.meant));
+    expect(nearestStep(scaleOfKey(parseKey('D major')), midiOf(after.meant) * 100)).toBe(midiOf(after.meant) * 100);
+    dragged = { start: note.start, before: note.meant, after: after.meant };
+    expect(await visit.text('aside[aria-label=Panel]')).toContain('Pinned');
+  });
+
+  it('leaves a drag that is given up as it was', async () => {
+    const note = (await visit.notes()).find(n => n.start === dragged.start)!;
+    const at = await place(note);
+    await visit.page.mouse.move(at.x, at.y);
+    await visit.page.mouse.down();
+    await visit.page.mouse.move(at.x, at.y + 3 * at.row, { steps: 4 });
+    await visit.press('Escape');
+    await visit.page.mouse.up();
+    expect((await visit.notes()).find(n => n.start === dragged.start)!.meant).toBe(dragged.after);
+  });
+
+  it('plays, compares while playing, loops and stops', async () => {
+    const position = async () => {
+      const time = await visit.page.$eval('[data-testid=position]', e => e.nextElementSibling!.textContent!);
+      const [minutes, seconds] = time.split('·')[0].split(':').map(parseFloat);
+      return minutes * 60 + seconds;
+    };
+    const level = () => visit.page.$eval('[data-testid=meter]', e => Number(e.getAttribute('aria-valuenow')));
+    const start = await position();
+    await visit.press('Space');
+    await visit.until('the voice is heard', async () => (await level()) > -30, 10000);
+    await visit.press('c');
+    expect(await visit.page.$eval('[role=radio][aria-checked=true]:nth-of-type(1)', e => e.textContent)).toBeTruthy();
+    await visit.until('the playhead moves on', async () => (await position()) > start + 1.2, 10000);
+    await visit.press('c');
+    await visit.press('l');
+    await visit.press('Space');
+    const stopped = await position();
+    await new Promise(r => setTimeout(r, 300));
+    expect(Math.abs((await position()) - stopped)).toBeLessThan(0.05);
+    await visit.press('l');
+  });
+
+  it('undoes and redoes', async () => {
+    const meant = async () => (await visit.notes()).find(n => n.start === dragged.start)!.meant;
+    await visit.press('Control+z');
+    await visit.until('the drag is undone', async () => (await meant()) === dragged.before, 5000);
+    await visit.press('Control+Shift+z');
+    await visit.until('the drag is done again', async () => (await meant()) === dragged.after, 5000);
+    await visit.saved();
+  });
+
+  it('sets a fader on one note, as one step', async () => {
+    const note = (await visit.notes()).find(n => n.start === dragged.start)!;
+    const at = await place(note);
+    await visit.page.mouse.click(at.x, at.y);
+    const fader = (await visit.page.$$('input[type=range]'))[4];
+    await fader.focus();
+    for (let i = 0; i < 3; i++) await visit.page.keyboard.press('ArrowLeft');
+    expect(await visit.text('aside[aria-label=Panel]')).toMatch(/Vibrato\s*97 %/);
+    await visit.page.evaluate(() => (document.activeElement as HTMLElement).blur());
+    await visit.press('Control+z');
+    await visit.until(
+      'the fader is back',
+      async () => /Vibrato\s*100 %/.test(await visit.text('aside[aria-label=Panel]')),
+      5000,
+    );
+    await visit.saved();
+  });
+
+  it('is all there after a reload in the middle of work', async () => {
+    const before = await visit.notes();
+    await visit.page.reload();
+    await visit.notesReady();
+    await visit.until(
+      'the edits are back',
+      async () => JSON.stringify(await visit.notes()) === JSON.stringify(before),
+      10000,
+    );
+    const undo = await visit.page.$('button[aria-label=Undo]');
+    expect(await undo!.evaluate(e => (e as HTMLButtonElement).disabled)).toBe(false);
+    await visit.press('Control+z');
+    await visit.until(
+      'undo works across the reload',
+      async () => (await visit.notes()).find(n => n.start === dragged.start)!.meant === dragged.before,
+      5000,
+    );
+    await visit.saved();
+  });
+
+  it('exports a file that is in tune', async () => {
+    const meant = await visit.notes();
+    await visit.press('Control+e');
+    const { channels, sampleRate } = readWav(await visit.downloaded());
+    const reading = readTake(channels[0], sampleRate);
+    const off = meant
+      .filter(n => n.length > 0.25)
+      .map(n => {
+        const overlap = (r: { start: number; end: number }) =>
+          Math.min(r.end, n.start + n.length) - Math.max(r.start, n.start);
+        const heard = reading.notes.reduce((best, r) => (overlap(r) > overlap(best) ? r : best));
+        return Math.abs(heard.pitch - midiOf(n.meant)) * 100;
+      });
+    expect(median(off)).toBeLessThan(4);
+    expect(off.filter(c => c < 15).length / off.length).toBeGreaterThan(0.9);
+  });
+
+  it('works by keyboard alone, and keeps to the accessibility rules', async () => {
+    await visit.press('Escape');
+    await visit.press('ArrowRight');
+    const panel = await visit.text('aside[aria-label=Panel]');
+    await visit.press('ArrowUp');
+    await visit.saved();
+    expect(await visit.text('aside[aria-label=Panel]')).not.toBe(panel);
+    await visit.press('Control+z');
+    await visit.press('Control+k');
+    await visit.page.waitForSelector('[role=dialog] input');
+    await visit.page.keyboard.type('whole song zoom');
+    await visit.until(
+      'the command is found',
+      async () => (await visit.text('[role=dialog]')).includes('Zoom to the whole song'),
+      5000,
+    );
+    await visit.page.keyboard.press('Enter');
+    await visit.until('the whole song is in view', async () => (await visit.field()).view.to > 55, 5000);
+    for (const desk of ['Gather', 'Align', 'Deliver']) {
+      await visit.click(desk, 'nav//a');
+      await visit.page.waitForSelector('main h1');
+      expect(await visit.text('main')).toContain('not open yet');
+    }
+    await visit.press('3');
+    await visit.notesReady();
+    expect(await violations()).toEqual([]);
+  });
+
+  it('reports no error anywhere', () => expect(visit.problems).toEqual([]));
+});
