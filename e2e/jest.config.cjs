@@ -4,6 +4,7 @@ module.exports = {
   ...base,
   rootDir: '..',
   testMatch: ['<rootDir>/e2e/**/*.e2e.ts'],
+  testEnvironment: 'node',
   testTimeout: 180000,
   maxWorkers: 1,
 };

@@ -36,8 +36,9 @@ export function CommandList({ actions, open, onClose }: { actions: Action[]; ope
               autoFocus
               aria-label="Search the commands"
               placeholder="What do you want to do?"
-              className="w-full border-b border-rule bg-transparent px-4 py-3 text-[15px] outline-none placeholder:text-ink-3"
+              className="w-full border-b border-rule bg-transparent px-4 py-3 text-[15px] outline-none focus-visible:outline-none placeholder:text-ink-3"
               onChange={e => setQuery(e.target.value)}
+              onKeyDown={e => e.key === 'Escape' && close()}
             />
             <ComboboxOptions static className="max-h-[52vh] overflow-auto p-1.5">
               {found.map(a => (

@@ -1,6 +1,6 @@
 import { Pause, Play } from 'lucide-react';
 import { useEffect, useRef } from 'react';
-import { player, setEdited, setHear, songOf, toggleLoop, togglePlay, useSession } from '../store/session';
+import { followPhrase, player, setEdited, setHear, songOf, toggleLoop, togglePlay, useSession } from '../store/session';
 import { clock } from '../field/draw/ground';
 import { HEARS } from './commands';
 
@@ -76,6 +76,7 @@ function Position() {
     let frame = 0;
     const tick = () => {
       const t = player()?.position ?? 0;
+      followPhrase();
       const time = clock(t, 2);
       const tempo = song?.tempo;
       if (tempo) {

@@ -4,6 +4,7 @@ import {
   heardTake,
   History,
   nothing,
+  phraseAt,
   scaleOfKey,
   scopeOf,
   semitones,
@@ -64,6 +65,8 @@ export interface SessionState {
   edited: boolean;
   looping: boolean;
   playing: boolean;
+  /** Index of the phrase under the playhead, -1 between phrases; follows the playhead. */
+  phraseAt: number;
   view: Viewport;
   viewBefore: Viewport[];
 }
@@ -91,6 +94,7 @@ export const useSession = create<SessionState>(() => ({
   edited: true,
   looping: false,
   playing: false,
+  phraseAt: -1,
   view: { from: 0, to: 60, low: 48, high: 72 },
   viewBefore: [],
 }));
@@ -294,7 +298,7 @@ export function fitPitch(s: SessionState, from: number, to: number): Pick<Viewpo
   const pitches = notes.map(n => n.sung);
   const low = Math.min(...pitches) - 3;
   const high = Math.max(...pitches) + 3;
-  const missing = Math.max(0, 19 - (high - low)) / 2;
+  const missing = Math.max(0, 17 - (high - low)) / 2;
   return { low: Math.floor(low - missing), high: Math.ceil(high + missing) };
 }
 
@@ -403,6 +407,14 @@ export async function togglePlay(): Promise<void> {
 
 export function seek(seconds: number): void {
   player()?.seek(Math.max(0, Math.min(get().duration, seconds)));
+  followPhrase();
+}
+
+/** Notes in which phrase the playhead is, for what acts on that phrase. Called as the playhead moves. */
+export function followPhrase(): void {
+  const s = get();
+  const at = phraseAt(editViewOf(s).phrases, (player()?.position ?? 0) - (editTakeOf(s)?.offsetSeconds ?? 0));
+  if (at !== s.phraseAt) set({ phraseAt: at });
 }
 
 /** The phrase a loop goes round: of the selection, else at the playhead, else in view. Song time. */

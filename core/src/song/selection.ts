@@ -24,6 +24,15 @@ export function toggle(s: Selection, trackId: string, key: string): Selection {
   );
 }
 
+/** How long before its first note a phrase begins to count: the playhead is usually put before it. */
+const LEAD_IN = 0.6;
+
+/** Index of the phrase under a moment, its lead-in included; -1 between phrases. */
+export function phraseAt(phrases: readonly { start: number; end: number }[], t: number): number {
+  const inside = phrases.findIndex(p => t >= p.start && t < p.end);
+  return inside >= 0 ? inside : phrases.findIndex(p => t >= p.start - LEAD_IN && t < p.end);
+}
+
 /** Notes a command acts on: the selection, else the phrase under the playhead. Says which, so that it can be shown. */
 export interface Scope {
   keys: string[];
@@ -43,7 +52,7 @@ export function scopeOf(
 ): Scope {
   const chosen = selection.trackId === trackId ? notes.filter(n => selection.notes.has(n.key)).map(n => n.key) : [];
   if (chosen.length) return { keys: chosen, kind: 'selection' };
-  const phrase = phrases.find(p => playhead >= p.start - 0.2 && playhead < p.end + 0.2);
+  const phrase = phrases[phraseAt(phrases, playhead)];
   const keys = phrase ? notes.filter(n => n.end > phrase.start && n.start < phrase.end).map(n => n.key) : [];
   return { keys, kind: keys.length ? 'phrase' : 'nothing' };
 }

@@ -1,6 +1,7 @@
 import {
   degreeOf,
   keyName,
+  nearestStep,
   noteName,
   pitchClass,
   SetSong,
@@ -12,7 +13,7 @@ import {
 import { Listbox, ListboxButton, ListboxOption, ListboxOptions } from '@headlessui/react';
 import { ChevronDown } from 'lucide-react';
 import { useRef } from 'react';
-import { currentScope, editTakeOf, editViewOf, keyOf, run, useSession } from '../../store/session';
+import { currentScope, editTakeOf, editViewOf, keyOf, run, scaleOf, useSession } from '../../store/session';
 import {
   asSungScope,
   FADERS,
@@ -67,16 +68,8 @@ function ScopeCard({ list, kind }: { list: Target[]; kind: 'selection' | 'phrase
     );
   if (list.length === 1 && kind === 'selection') return <OneNote target={list[0]} songKey={key} />;
   const sung = list.map(t => t.note.sung);
-  const off = list.map(t =>
-    Math.abs(
-      Math.round(
-        (t.note.sung +
-          (t.edit?.target === undefined ? 0 : (t.edit.target - t.note.sung) * ((t.edit.aim ?? 100) / 100)) -
-          Math.round(t.note.sung)) *
-          100,
-      ),
-    ),
-  );
+  const scale = scaleOf(session);
+  const off = list.map(t => Math.abs(Math.round(t.note.sung * 100 - nearestStep(scale, t.note.sung * 100))));
   const moved = list.filter(t => t.edit?.target !== undefined).length;
   const pinned = list.filter(t => t.edit?.pinned).length;
   return (
@@ -93,20 +86,22 @@ function ScopeCard({ list, kind }: { list: Target[]; kind: 'selection' | 'phrase
         <p className="mt-1 text-ink-2">Nothing is chosen, so commands act on the phrase at the playhead.</p>
       )}
       {kind === 'selection' && moved < list.length && (
-        <p className="mt-1 text-ink-2 tabular-nums">farthest from a semitone: {Math.max(...off)} cents</p>
+        <p className="mt-1 text-ink-2 tabular-nums">sung up to {Math.max(...off)} cents off the key</p>
       )}
     </section>
   );
 }
 
 function OneNote({ target: { note, edit }, songKey }: { target: Target; songKey: Key | null }) {
-  const take = editTakeOf(useSession.getState());
+  const session = useSession();
+  const take = editTakeOf(session);
   const word = take?.words.find(w => Math.min(w.end, note.end) - Math.max(w.start, note.start) > 0.03)?.text;
-  const rail = edit?.target ?? Math.round(note.sung);
+  const rail = edit?.target ?? nearestStep(scaleOf(session), note.sung * 100) / 100;
   const now = Math.round(
     (note.sung + (edit?.target === undefined ? 0 : (rail - note.sung) * ((edit.aim ?? 100) / 100)) - rail) * 100,
   );
   const sungOff = Math.round((note.sung - rail) * 100);
+  const nearer = Math.abs(sungOff) > 50 ? noteName(note.sung, songKey) : null;
   const degree = songKey ? degreeOf(rail, songKey) : 0;
   const place = songKey
     ? degree
@@ -124,6 +119,7 @@ function OneNote({ target: { note, edit }, songKey }: { target: Target; songKey:
       </div>
       <p className="mt-1 text-ink-2 tabular-nums">
         {sungOff === 0 ? 'sung in tune' : `sung ${Math.abs(sungOff)} cents ${sungOff < 0 ? 'low' : 'high'}`}
+        {nearer ? `, nearer ${nearer}` : ''}
         {place ? ` · ${place}` : ''} · {(note.end - note.start).toFixed(2)} s
       </p>
       {edit?.target !== undefined && (

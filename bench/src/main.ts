@@ -1,0 +1,167 @@
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import {
+  analyseVoice,
+  layOut,
+  moveNotes,
+  neutralPlan,
+  noteFacts,
+  planTake,
+  readTake,
+  readWav,
+  renderAll,
+  renderSpan,
+  scaleOfKey,
+  settle,
+  type Reading,
+} from '@essim/core';
+import { perform, singPhrases, smallRoom, songScore, type Performance, type Truth } from '@essim/demo';
+import { compareReading, type ReadingScore } from './compare-reading';
+import { compareSound } from './sound';
+import { seconds, table, yardstick } from './yardstick';
+
+const root = fileURLToPath(new URL('../..', import.meta.url));
+const demo = join(root, 'demo/.cache');
+const vocal = (name: string): Performance => ({
+  samples: readWav(new Uint8Array(readFileSync(join(demo, `${name}.wav`)))).channels[0],
+  truth: JSON.parse(readFileSync(join(demo, `${name}.truth.json`), 'utf8')) as Truth,
+});
+const result: Record<string, unknown> = {};
+
+// ---- accuracy of the reading: the demo's vocals, and voices and seeds nothing was tuned on
+const row = (name: string, { samples, truth }: Performance): Record<string, string | number> => {
+  const s: ReadingScore = compareReading(readTake(samples, truth.sampleRate), truth);
+  return {
+    voice: name,
+    '50c %': s.within50 * 100,
+    '10c %': s.within10 * 100,
+    'median c': s.medianCents,
+    'recall %': s.recall * 100,
+    'false %': s.falseAlarm * 100,
+    'note F1': s.noteF1,
+    'with offset': s.noteF1WithOffset,
+    'centre c': s.centreCents,
+    'lag ms': s.lagMs,
+    sibilant: s.sibilant,
+    plosive: s.plosive,
+    breath: s.breath,
+  };
+};
+const lead = vocal('lead');
+const grit = Object.fromEntries(['0.0', '0.2', '0.6', '2.2', '2.6', '5.2'].map(id => [id, { grit: 0.9 }]));
+const noisy = (p: Performance): Performance => {
+  let state = 9;
+  return { ...p, samples: p.samples.map(v => v + ((state = (state * 16807) % 2147483647) / 2147483647 - 0.5) * 0.004) };
+};
+const reading = [
+  ...['lead', 'lead-b', 'lead-c', 'double', 'harmony'].map(n => row(`demo ${n}`, vocal(n))),
+  row('bass, untuned', singPhrases([0, 2, 5], { seed: 301, voice: 'bass', transposeCents: -800 })),
+  row('soprano, untuned', singPhrases([1, 3, 7], { seed: 302, voice: 'soprano', transposeCents: 1000 })),
+  row('alto, untuned', singPhrases([0, 4, 6], { seed: 303, voice: 'alto', transposeCents: 500 })),
+  row('gritty, untuned', singPhrases([0, 2, 5], { seed: 304, marks: grit })),
+  row('in noise, untuned', noisy(singPhrases([0, 4, 7], { seed: 305 }))),
+];
+table('Reading against the truth', reading);
+result.reading = reading;
+
+// ---- sound: against the same singer really singing at the other pitch
+const sing = (cents: number): Performance => {
+  const score = songScore({ seed: 41, phrases: [0, 2, 3, 5] });
+  const { samples, truth } = perform(score, 'tenor', { seed: 42, duration: 38, transposeCents: cents });
+  return { samples: smallRoom(samples, 43), truth };
+};
+const base = sing(0);
+const baseReading: Reading = readTake(base.samples, base.truth.sampleRate);
+const voice = analyseVoice([base.samples], base.truth.sampleRate, baseReading.f0, baseReading.hop);
+const shifted = (cents: number) => {
+  const plan = neutralPlan(baseReading.f0.length, baseReading.hop);
+  plan.offsetCents.fill(cents);
+  plan.active.fill(1);
+  return plan;
+};
+const sound = [-12, -7, -3, 2, 4, 7, 12].map(semitones => {
+  const [y] = renderAll(voice, shifted(semitones * 100));
+  const truth = sing(semitones * 100);
+  const s = compareSound(y, readTake(y, base.truth.sampleRate).f0, truth.samples, truth.truth);
+  return {
+    semitones: String(semitones),
+    'pitch median c': s.pitchMedian,
+    'pitch 95 % c': s.pitch95,
+    'envelope dB': s.envelopeDb,
+    'level dB': s.levelDb,
+  };
+});
+table('Voice engine against the singer singing there', sound);
+result.sound = sound;
+const [null_] = renderAll(voice, neutralPlan(baseReading.f0.length, baseReading.hop));
+const changed = null_.reduce((n, v, i) => n + (v === base.samples[i] ? 0 : 1), 0);
+console.log(`\nNull test: ${changed} of ${null_.length} samples changed`);
+result.nullTest = changed;
+
+// ---- tuning: the demo lead settled on its key, read again
+const leadReading = readTake(lead.samples, lead.truth.sampleRate);
+const movements = moveNotes(leadReading);
+const facts = noteFacts(movements);
+const edits = settle(facts, {}, scaleOfKey(leadReading.keys[0]));
+const leadVoice = analyseVoice([lead.samples], lead.truth.sampleRate, leadReading.f0, leadReading.hop);
+const settled = planTake(movements, edits);
+const [tuned] = renderAll(leadVoice, settled.voice);
+const after = readTake(tuned, lead.truth.sampleRate);
+const off = facts
+  .filter(n => n.end - n.start > 0.25)
+  .map(n => {
+    const overlap = (r: { start: number; end: number }) => Math.min(r.end, n.end) - Math.max(r.start, n.start);
+    const heard = after.notes.reduce((a, b) => (overlap(b) > overlap(a) ? b : a));
+    return Math.abs(heard.pitch - edits[n.key].target!) * 100;
+  })
+  .sort((a, b) => a - b);
+console.log(
+  `Settled lead: notes over 250 ms are off by ${off[off.length >> 1].toFixed(1)} cents median, ${off[Math.floor(off.length * 0.9)].toFixed(1)} at the 90th percentile`,
+);
+result.settled = { median: off[off.length >> 1], p90: off[Math.floor(off.length * 0.9)] };
+
+// ---- speed, audio seconds per second in one thread, beside the yardstick
+const length = lead.samples.length / lead.truth.sampleRate;
+const all = shiftedLike(leadReading, 300);
+const layout = layOut(leadVoice, all);
+const out = new Float32Array(layout.length);
+const note = facts.find(n => n.end - n.start > 0.8)!;
+const oneNote = planTake(movements, { [note.key]: edits[note.key] });
+const speed = [
+  { what: 'reading', speed: length / seconds(() => void readTake(lead.samples, lead.truth.sampleRate)) },
+  { what: 'splitting notes', speed: length / seconds(() => void moveNotes(leadReading), 2) },
+  {
+    what: 'voice analysis, once a take',
+    speed:
+      length / seconds(() => void analyseVoice([lead.samples], lead.truth.sampleRate, leadReading.f0, leadReading.hop)),
+  },
+  {
+    what: 'rendering, every note shifted',
+    speed: length / seconds(() => renderSpan(leadVoice, layout, 0, 0, layout.length, out)),
+  },
+];
+table('Speed, audio seconds per second', speed);
+const edit = seconds(() => {
+  const l = layOut(leadVoice, oneNote.voice);
+  for (const m of l.masks) renderSpan(leadVoice, l, 0, Math.floor(m.u0), Math.ceil(m.v1), out);
+}, 5);
+const plan = seconds(() => void planTake(movements, edits), 5);
+const ruler = yardstick();
+console.log(
+  `\nOne note edited: plan ${(plan * 1000).toFixed(1)} ms, layout and rendering ${(edit * 1000).toFixed(1)} ms`,
+);
+console.log(
+  `Yardstick (10,000 transforms of 2,048): ${ruler.toFixed(2)} s; memory ${(process.memoryUsage().rss / 2 ** 20).toFixed(0)} MB`,
+);
+Object.assign(result, { speed, oneNote: { planMs: plan * 1000, renderMs: edit * 1000 }, yardstickSeconds: ruler });
+
+mkdirSync(join(root, 'bench/.cache'), { recursive: true });
+writeFileSync(join(root, 'bench/.cache/result.json'), JSON.stringify(result, null, 1));
+
+function shiftedLike(r: Reading, cents: number) {
+  const p = neutralPlan(r.f0.length, r.hop);
+  p.offsetCents.fill(cents);
+  p.active.fill(1);
+  return p;
+}
