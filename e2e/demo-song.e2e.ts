@@ -57,6 +57,23 @@ describe('the demo song, from the shelf to a tuned file', () => {
     expect(await visit.page.evaluate(() => crossOriginIsolated)).toBe(true);
   });
 
+  it('settles the phrase at the playhead when nothing is chosen, and says so', async () => {
+    await visit.click('till I hear the morning');
+    await visit.until(
+      'the scope is shown',
+      async () => (await visit.text('aside[aria-label=Panel]')).includes('notes of this phrase'),
+      5000,
+    );
+    await visit.press('s');
+    await visit.saved();
+    const settled = (await visit.notes()).filter(n => n.meant !== 'as sung');
+    expect(settled.length).toBeGreaterThan(4);
+    expect(settled.length).toBeLessThan(12);
+    expect(settled.find(n => n.sung.startsWith('D♯4'))?.meant).toBe('E4');
+    await visit.press('Control+z');
+    await visit.until('it is undone', async () => (await visit.notes()).every(n => n.meant === 'as sung'), 5000);
+  });
+
   it('settles every note on the key', async () => {
     await visit.press('Control+a');
     await visit.press('s');

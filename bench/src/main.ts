@@ -83,7 +83,7 @@ const shifted = (cents: number) => {
 const sound = [-12, -7, -3, 2, 4, 7, 12].map(semitones => {
   const [y] = renderAll(voice, shifted(semitones * 100));
   const truth = sing(semitones * 100);
-  const s = compareSound(y, readTake(y, base.truth.sampleRate).f0, truth.samples, truth.truth);
+  const s = compareSound(y, readTake(y, base.truth.sampleRate).f0, truth.samples, base.samples, truth.truth);
   return {
     semitones: String(semitones),
     'pitch median c': s.pitchMedian,

@@ -8,6 +8,7 @@ export interface SoundScore {
   pitch95: number;
   /** Mean difference of 40-band mel envelopes over pitched frames, dB, levels equalised. */
   envelopeDb: number;
+  /** Against the take as sung: an edit keeps its loudness, where a singer's own would change with pitch. */
   levelDb: number;
 }
 
@@ -35,7 +36,13 @@ function envelope(x: Float32Array, sampleRate: number, centre: number): Float64A
  * Compares a rendering with a truth that sang the same at the wanted pitch.
  * @param heard the rendering's own pitch line (Hz each 5 ms), read by Essim
  */
-export function compareSound(y: Float32Array, heard: ArrayLike<number>, want: Float32Array, truth: Truth): SoundScore {
+export function compareSound(
+  y: Float32Array,
+  heard: ArrayLike<number>,
+  want: Float32Array,
+  sung: Float32Array,
+  truth: Truth,
+): SoundScore {
   const errors: number[] = [];
   let distance = 0;
   let frames = 0;
@@ -53,7 +60,7 @@ export function compareSound(y: Float32Array, heard: ArrayLike<number>, want: Fl
     distance += a.reduce((s, v, i) => s + Math.abs(v - b[i] - level), 0) / BANDS;
     for (let i = -240; i < 240; i++) {
       energyY += (y[centre + i] ?? 0) ** 2;
-      energyW += (want[centre + i] ?? 0) ** 2;
+      energyW += (sung[centre + i] ?? 0) ** 2;
     }
     frames++;
   }

@@ -19,6 +19,7 @@ const LOWEST_COMB = -0.6;
  * (Camacho and Harris 2008).
  * @param x the voice, high-passed, at about 12 kHz
  * @param frames count of 10 ms frames; frame k is centred at 2 k HOP
+ * @param silent whether a frame is too far under the take's level to hold a voice; such frames get no candidates
  * @param onFrame called before each pair of frames
  * Cost: two complex transforms of 1024 for two frames.
  */
@@ -28,6 +29,7 @@ export function findCandidates(
   frames: number,
   lowestHz: number,
   highestHz: number,
+  silent: (k: number) => boolean,
   onFrame: (k: number) => void,
 ): Candidates {
   const n = Math.round(FRAME * sampleRate) & ~1;
@@ -114,6 +116,7 @@ export function findCandidates(
   for (let k = 0; k < frames; k += 2) {
     onFrame(k);
     const second = k + 1 < frames;
+    if (silent(k) && (!second || silent(k + 1))) continue;
     const centreA = Math.round(2 * k * HOP * sampleRate);
     const centreB = Math.round(2 * (k + 1) * HOP * sampleRate);
     load(centreA - n / 2, centreB - n / 2, n);

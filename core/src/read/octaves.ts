@@ -13,7 +13,7 @@ const NEAR_SEMITONES = 0.8;
 const BREAK_SEMITONES = 4;
 /** Leaps up to this are free, beyond it cost per semitone: little in a clean voice, much where the voice is rough. */
 const FREE_LEAP = 7;
-const LEAP_PRICE = 0.025;
+const LEAP_PRICE = 0.038;
 const ROUGH_LEAP_PRICE = 0.3;
 const REACH_SECONDS = 4;
 const FORGET_SECONDS = 2.5;

@@ -22,6 +22,8 @@ import { bandPowers } from './spectra';
 /** Search bounds in Hz for each range. */
 const BOUNDS: Record<Range, [number, number]> = { auto: [60, 1200], low: [55, 480], mid: [80, 800], high: [120, 1400] };
 const SILENT_DB = -90;
+/** This far under the gate nothing is looked at. */
+const SILENT_UNDER_GATE_DB = 15;
 
 /** One channel out of several: their mean. One channel is returned as it is. */
 export function mixDown(channels: Float32Array[]): Float32Array {
@@ -68,10 +70,18 @@ export function readTake(
   const every = 400;
   const [lowest, highest] = BOUNDS[range];
   const half = (frames + 1) >> 1;
-  const candidates = findCandidates(coarse, coarseRate, half, lowest, highest, k => {
-    if (k % every === 0) report(0.05 + (0.5 * k) / half);
-  });
   const { gate, loud } = levelGate(levelDb);
+  const candidates = findCandidates(
+    coarse,
+    coarseRate,
+    half,
+    lowest,
+    highest,
+    k => levelDb[2 * k] < gate - SILENT_UNDER_GATE_DB,
+    k => {
+      if (k % every === 0) report(0.05 + (0.5 * k) / half);
+    },
+  );
   const path = choosePath(candidates, levelDb, gate);
   report(0.6);
   const f0 = refinePath(fine, fineRate, candidates, path, levelDb, gate);

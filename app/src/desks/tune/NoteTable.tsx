@@ -1,12 +1,17 @@
-import { noteName, select } from '@essim/core';
-import { choose, editsOf, editViewOf, keyOf, useSession } from '../../store/session';
+import { keyName, noteName, parseKey, select } from '@essim/core';
+import { memo } from 'react';
+import { choose, editTakeOf, editViewOf, keyOf, useSession } from '../../store/session';
 
-/** The notes of the edited track as a table, for those who do not see the field. */
-export function NoteTable() {
-  const session = useSession();
-  const view = editViewOf(session);
-  const edits = editsOf(session);
-  const { key } = keyOf(session);
+/** The notes of the edited track as a table, for those who do not see the field. Follows commands, not every move of a drag. */
+export const NoteTable = memo(function NoteTable() {
+  const notes = useSession(s => editViewOf(s).notes);
+  const edits = useSession(s => editTakeOf(s)?.edits);
+  const trackId = useSession(s => s.editTrackId);
+  const named = useSession(s => {
+    const { key } = keyOf(s);
+    return key && keyName(key);
+  });
+  const key = named ? parseKey(named) : null;
   return (
     <table className="sr-only" data-testid="notes">
       <caption>Notes of the edited track</caption>
@@ -19,21 +24,24 @@ export function NoteTable() {
         </tr>
       </thead>
       <tbody>
-        {view.notes.map(n => (
-          <tr key={n.key}>
-            <td>{n.start.toFixed(2)} s</td>
-            <td>{(n.end - n.start).toFixed(2)} s</td>
-            <td>
-              {noteName(n.sung, key)} {Math.round((n.sung - Math.round(n.sung)) * 100)} cents
-            </td>
-            <td>
-              <button tabIndex={-1} onClick={() => choose(select(session.editTrackId, [n.key]))}>
-                {edits[n.key]?.target === undefined ? 'as sung' : noteName(edits[n.key].target!, key)}
-              </button>
-            </td>
-          </tr>
-        ))}
+        {notes.map(n => {
+          const target = edits?.[n.key]?.target;
+          return (
+            <tr key={n.key}>
+              <td>{n.start.toFixed(2)} s</td>
+              <td>{(n.end - n.start).toFixed(2)} s</td>
+              <td>
+                {noteName(n.sung, key)} {Math.round((n.sung - Math.round(n.sung)) * 100)} cents
+              </td>
+              <td>
+                <button tabIndex={-1} onClick={() => choose(select(trackId, [n.key]))}>
+                  {target === undefined ? 'as sung' : noteName(target, key)}
+                </button>
+              </td>
+            </tr>
+          );
+        })}
       </tbody>
     </table>
   );
-}
+});

@@ -219,7 +219,7 @@ function KeyCard() {
           onChange={choose}
           by={(a, b) => a?.tonic === b?.tonic && a?.mode === b?.mode}
         >
-          <ListboxButton className="btn ml-auto !py-0.5" data-testid="key">
+          <ListboxButton className="btn ml-auto min-w-0 !px-2 !py-0.5" data-testid="key">
             {key ? keyName(key) : 'not known yet'}
             {!chosen && key && (
               <span className="font-normal text-ink-2">estimated, {Math.round(confidence * 100)} %</span>

@@ -175,6 +175,30 @@ function drawJoins(pen: Pen, s: Scene, notes: SceneNote[]): void {
   }
 }
 
+const WORD_NEAR_SEMITONES = 1.2;
+
+/** A word under its note: where the line has arrived at the rail, and below the line. */
+function drawWord(pen: Pen, s: Scene, n: SceneNote, x0: number, x1: number): void {
+  const { layout: l, palette: p, view: v, reading } = s;
+  if (!reading) return;
+  pen.font = font(11);
+  const text = fitted(pen, n.word!, Math.max(26, x1 - x0 + 6));
+  const width = pen.measureText(text).width;
+  const y = s.edited ? s.line : s.sungLine;
+  const centre = s.edited && n.edit?.target !== undefined ? n.rail : n.sung;
+  const frameAt = (x: number) =>
+    Math.round((v.from + ((x - l.ladder) / (l.width - l.ladder)) * (v.to - v.from) - s.offset) / reading.hop);
+  const last = frameAt(Math.max(x0, x1 - width));
+  let k = frameAt(x0);
+  while (k < last && !(Math.abs(y[k] - centre) < WORD_NEAR_SEMITONES)) k++;
+  const x = Math.max(x0, xOf(v, l, k * reading.hop + s.offset));
+  let below = yOf(v, l, Math.min(n.rail, centre)) + RAIL_HALF;
+  for (let j = k; j <= frameAt(x + width + 4); j++)
+    for (const m of [y[j], s.sungLine[j]]) if (Math.abs(m - centre) < 2) below = Math.max(below, yOf(v, l, m) + 3);
+  pen.fillStyle = p.ink2;
+  pen.fillText(text, x + 3, below + 12);
+}
+
 /** Tag of cents still off, word, pin and grips of one note. */
 function drawMarks(pen: Pen, s: Scene, n: SceneNote): void {
   const { layout: l, palette: p, view: v } = s;
@@ -183,12 +207,7 @@ function drawMarks(pen: Pen, s: Scene, n: SceneNote): void {
   const y = yOf(v, l, n.rail);
   pen.textBaseline = 'alphabetic';
   pen.textAlign = 'left';
-  if (n.word && x1 - x0 > 14) {
-    pen.font = font(11);
-    pen.fillStyle = p.ink2;
-    const low = Math.max(y, yOf(v, l, n.sung)) + 21;
-    pen.fillText(fitted(pen, n.word, Math.max(26, x1 - x0 + 6)), x0 + 3, low);
-  }
+  if (n.word && x1 - x0 > 14) drawWord(pen, s, n, x0, x1);
   const off = n.offCents ?? 0;
   if (Math.abs(off) > TAG_CENTS && x1 - x0 > 10) {
     pen.font = font(10, 600);

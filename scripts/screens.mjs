@@ -1,0 +1,72 @@
+// node scripts/screens.mjs: takes the pictures of docs/screenshots from the demo song. The app must be served; ADDRESS says where.
+import { existsSync } from 'node:fs';
+import { join } from 'node:path';
+import puppeteer from 'puppeteer-core';
+import { root } from './steps.mjs';
+
+const address = process.env.ADDRESS ?? 'http://localhost:4173';
+const executablePath = [process.env.CHROMIUM, '/usr/bin/chromium', '/usr/bin/google-chrome'].find(
+  p => p && existsSync(p),
+);
+const flags = [
+  '--no-sandbox',
+  '--disable-gpu',
+  '--disable-quic',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+  '--autoplay-policy=no-user-gesture-required',
+];
+const browser = await puppeteer.launch({ executablePath, headless: true, args: flags });
+const page = await browser.newPage();
+const [width, height] = (process.env.SIZE ?? '1280x800').split('x').map(Number);
+await page.setViewport({ width, height });
+const out = process.env.OUT ?? join(root, 'docs/screenshots');
+const wait = ms => new Promise(r => setTimeout(r, ms));
+const shot = async name => {
+  await wait(600);
+  await page.screenshot({ path: join(out, `${name}.png`) });
+};
+const click = async text =>
+  (await page.waitForSelector(`::-p-xpath(//button[contains(normalize-space(.), "${text}")])`)).click();
+const press = async keys => {
+  const parts = keys.split('+');
+  const last = parts.pop();
+  for (const p of parts) await page.keyboard.down(p);
+  await page.keyboard.press(last);
+  for (const p of parts) await page.keyboard.up(p);
+};
+
+await page.goto(address);
+await (await page.waitForSelector('[data-testid=open-demo]')).click();
+await page.waitForSelector('[data-testid=notes] tbody tr', { timeout: 60000 });
+await page.waitForFunction('!document.body.textContent.includes("reading")', { timeout: 60000 });
+await click('ferry lamp oh shine');
+await press('s');
+await click('leave a lamp');
+await press('s');
+await press('Escape');
+await page.keyboard.press('ArrowRight');
+await page.keyboard.press('ArrowRight');
+await press('c');
+await press('c');
+await shot('tune');
+await click('till I hear');
+for (let i = 0; i < 3; i++) await page.keyboard.press('ArrowRight');
+await (await page.$('button[aria-label="View High third"]')).click();
+await shot('note');
+await press('Control+k');
+await page.waitForSelector('[role=dialog] input');
+await page.keyboard.type('zoom');
+await shot('commands');
+await press('Escape');
+await wait(400);
+await press('p');
+await press('Control+Shift+l');
+await shot('night');
+await press('Control+Shift+l');
+await page.goto(address);
+await wait(800);
+await shot('shelf');
+await browser.close();
