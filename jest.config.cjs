@@ -1,7 +1,5 @@
 /** Unit tests: core, demo, cli and server in Node; app modules that need no page. */
 module.exports = {
-  // in the main context: numeric code is about twice as fast there as in a sandbox
-  testEnvironment: 'jest-environment-node-single-context',
   testMatch: ['<rootDir>/{core,demo,cli,server,app,bench}/**/*.test.ts'],
   transform: {
     '^.+\\.tsx?$': [

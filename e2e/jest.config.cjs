@@ -4,7 +4,6 @@ module.exports = {
   ...base,
   rootDir: '..',
   testMatch: ['<rootDir>/e2e/**/*.e2e.ts'],
-  testEnvironment: 'node',
   testTimeout: 180000,
   maxWorkers: 1,
 };

@@ -8,7 +8,8 @@ import {
   DialogPanel,
 } from '@headlessui/react';
 import { useState } from 'react';
-import { shown, type Action } from './commands';
+import type { Action } from './commands';
+import { shown } from './keys';
 
 /** Every action, searchable, with its key. */
 export function CommandList({ actions, open, onClose }: { actions: Action[]; open: boolean; onClose: () => void }) {

@@ -217,22 +217,3 @@ export const FRAME_ACTIONS: Action[] = [
   },
   { id: 'theme', name: 'Light or night', keys: ['Ctrl+Shift+L'], group: 'Song', run: toggleTheme },
 ];
-
-/** Name of a key press as actions write it: "Ctrl+Shift+Z". */
-export function pressed(e: KeyboardEvent): string {
-  const key = e.key === ' ' ? 'Space' : e.key.length === 1 ? e.key.toUpperCase() : e.key;
-  const shifted = e.shiftKey && (e.key.length > 1 || /[a-z]/i.test(e.key));
-  return `${e.ctrlKey || e.metaKey ? 'Ctrl+' : ''}${e.altKey ? 'Alt+' : ''}${shifted ? 'Shift+' : ''}${key}`;
-}
-
-/** Keys as shown to people. */
-export const shown = (keys: string): string =>
-  keys
-    .replace('ArrowUp', '↑')
-    .replace('ArrowDown', '↓')
-    .replace('ArrowLeft', '←')
-    .replace('ArrowRight', '→')
-    .replace('Escape', 'Esc')
-    .replaceAll('+', ' ')
-    .replace(/ $/, '+')
-    .trim() || '+';

@@ -1,3 +1,4 @@
+/** @jest-environment jest-environment-node-single-context */
 import { singPhrases, singVocal } from '@essim/demo';
 import { compareReading } from '../../../bench/src/compare-reading';
 import { hzToCents } from '../units';

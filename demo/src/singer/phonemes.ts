@@ -61,47 +61,16 @@ export type Phoneme = Vowel | Sonorant | Fricative | Aspirate | Stop;
 export type FrictionSpectrum = [number, number, number][];
 export type FrictionPlace = 's' | 'sh' | 'f' | 'th' | 'p' | 't' | 'k' | 'none';
 
+// prettier-ignore
 export const FRICTION: Record<FrictionPlace, FrictionSpectrum> = {
-  s: [
-    [4900, 900, 0.55],
-    [6600, 1300, 1],
-    [9300, 2600, 0.7],
-  ],
-  sh: [
-    [2600, 420, 1],
-    [3700, 800, 0.75],
-    [5900, 2400, 0.35],
-  ],
-  f: [
-    [1300, 1100, 0.25],
-    [3600, 3200, 0.45],
-    [8200, 5200, 0.8],
-  ],
-  th: [
-    [1500, 1000, 0.18],
-    [5200, 3200, 0.5],
-    [8600, 4200, 0.8],
-  ],
-  p: [
-    [750, 600, 1],
-    [1700, 1400, 0.6],
-    [3600, 3200, 0.4],
-  ],
-  t: [
-    [3600, 900, 0.8],
-    [5200, 1800, 1],
-    [8200, 3600, 0.5],
-  ],
-  k: [
-    [1700, 280, 1],
-    [3400, 900, 0.45],
-    [5600, 2600, 0.3],
-  ],
-  none: [
-    [2000, 2000, 0],
-    [4000, 2000, 0],
-    [7000, 3000, 0],
-  ],
+  s: [[4900, 900, 0.55], [6600, 1300, 1], [9300, 2600, 0.7]],
+  sh: [[2600, 420, 1], [3700, 800, 0.75], [5900, 2400, 0.35]],
+  f: [[1300, 1100, 0.25], [3600, 3200, 0.45], [8200, 5200, 0.8]],
+  th: [[1500, 1000, 0.18], [5200, 3200, 0.5], [8600, 4200, 0.8]],
+  p: [[750, 600, 1], [1700, 1400, 0.6], [3600, 3200, 0.4]],
+  t: [[3600, 900, 0.8], [5200, 1800, 1], [8200, 3600, 0.5]],
+  k: [[1700, 280, 1], [3400, 900, 0.45], [5600, 2600, 0.3]],
+  none: [[2000, 2000, 0], [4000, 2000, 0], [7000, 3000, 0]],
 };
 
 const vowel = (formants: Formants, glideTo?: Formants): Vowel => ({ type: 'vowel', formants, glideTo });
@@ -170,6 +139,7 @@ const stop = (
   ...more,
 });
 
+// prettier-ignore
 export const PHONEMES: Record<string, Phoneme> = {
   IY: vowel([300, 2230, 2950, 3500]),
   IH: vowel([410, 1950, 2580, 3450]),
@@ -210,10 +180,7 @@ export const PHONEMES: Record<string, Phoneme> = {
   K: stop([300, 1850, 2250, 3400], [0.9, 0.35, 0.6, 0.4], [54, 14, 44], 'k', -14, -12, 32, { velar: true }),
   B: stop([250, 900, 2150, 3300], [0.95, 0.4, 0.4, 0.4], [56, 5, 4], 'p', -25, -26, 22, { voiceBarDb: -13 }),
   D: stop([250, 1720, 2600, 3500], [0.95, 0.7, 0.6, 0.4], [50, 7, 6], 't', -19, -24, 24, { voiceBarDb: -13 }),
-  G: stop([250, 1850, 2250, 3400], [0.95, 0.35, 0.6, 0.4], [52, 10, 8], 'k', -19, -22, 34, {
-    voiceBarDb: -14,
-    velar: true,
-  }),
+  G: stop([250, 1850, 2250, 3400], [0.95, 0.35, 0.6, 0.4], [52, 10, 8], 'k', -19, -22, 34, { voiceBarDb: -14, velar: true }),
   CH: stop([300, 1780, 2450, 3450], [0.9, 0.7, 0.6, 0.4], [52, 62, 14], 'sh', -13, -18, 34),
   JH: stop([260, 1780, 2450, 3450], [0.9, 0.7, 0.6, 0.4], [48, 40, 4], 'sh', -18, -26, 34, { voiceBarDb: -14 }),
 };
@@ -255,70 +222,11 @@ export interface Voice {
   middlePitch: number;
 }
 
+// prettier-ignore
 export const VOICES: Record<string, Voice> = {
-  tenor: {
-    tract: 1,
-    upper: 1,
-    rd: 0.98,
-    breathDb: -25,
-    airDb: 9,
-    jitter: 0.0028,
-    shimmer: 0.02,
-    ring: 0.6,
-    vibratoHz: 5.5,
-    wanderCents: 7,
-    middlePitch: 58,
-  },
-  secondTenor: {
-    tract: 0.985,
-    upper: 0.99,
-    rd: 1.1,
-    breathDb: -23,
-    airDb: 9,
-    jitter: 0.003,
-    shimmer: 0.024,
-    ring: 0.45,
-    vibratoHz: 5.2,
-    wanderCents: 8,
-    middlePitch: 58,
-  },
-  alto: {
-    tract: 1.13,
-    upper: 1.1,
-    rd: 1.2,
-    breathDb: -22,
-    airDb: 6,
-    jitter: 0.0024,
-    shimmer: 0.018,
-    ring: 0.1,
-    vibratoHz: 5.7,
-    wanderCents: 6,
-    middlePitch: 65,
-  },
-  bass: {
-    tract: 0.93,
-    upper: 0.96,
-    rd: 0.9,
-    breathDb: -27,
-    airDb: 9,
-    jitter: 0.0032,
-    shimmer: 0.024,
-    ring: 0.5,
-    vibratoHz: 5.1,
-    wanderCents: 7,
-    middlePitch: 50,
-  },
-  soprano: {
-    tract: 1.18,
-    upper: 1.13,
-    rd: 1.25,
-    breathDb: -22,
-    airDb: 6,
-    jitter: 0.0022,
-    shimmer: 0.016,
-    ring: 0.1,
-    vibratoHz: 5.8,
-    wanderCents: 6,
-    middlePitch: 70,
-  },
+  tenor: { tract: 1, upper: 1, rd: 0.98, breathDb: -25, airDb: 9, jitter: 0.0028, shimmer: 0.02, ring: 0.6, vibratoHz: 5.5, wanderCents: 7, middlePitch: 58 },
+  secondTenor: { tract: 0.985, upper: 0.99, rd: 1.1, breathDb: -23, airDb: 9, jitter: 0.003, shimmer: 0.024, ring: 0.45, vibratoHz: 5.2, wanderCents: 8, middlePitch: 58 },
+  alto: { tract: 1.13, upper: 1.1, rd: 1.2, breathDb: -22, airDb: 6, jitter: 0.0024, shimmer: 0.018, ring: 0.1, vibratoHz: 5.7, wanderCents: 6, middlePitch: 65 },
+  bass: { tract: 0.93, upper: 0.96, rd: 0.9, breathDb: -27, airDb: 9, jitter: 0.0032, shimmer: 0.024, ring: 0.5, vibratoHz: 5.1, wanderCents: 7, middlePitch: 50 },
+  soprano: { tract: 1.18, upper: 1.13, rd: 1.25, breathDb: -22, airDb: 6, jitter: 0.0022, shimmer: 0.016, ring: 0.1, vibratoHz: 5.8, wanderCents: 6, middlePitch: 70 },
 };

@@ -16,142 +16,16 @@ interface PhraseText {
   line: Line;
 }
 
+// prettier-ignore
 export const PHRASES: PhraseText[] = [
-  {
-    bar: 2,
-    chords: ['D', 'G'],
-    line: [
-      ['leave', 'L IY V', 0, 1, 57],
-      ['a', 'AX', 1, 0.5, 57],
-      ['lamp', 'L AE M P', 1.5, 1.5, 62],
-      ['for', 'F AO RR', 3, 0.5, 61],
-      ['me', 'M IY', 3.5, 0.5, 59],
-      ['tonight', 'T AX', 4, 0.5, 57],
-      ['tonight', 'N AY T', 4.5, 2.4, 59, 1],
-    ],
-  },
-  {
-    bar: 4,
-    chords: ['Bm', 'A'],
-    line: [
-      ['down', 'D AW N', 0, 1, 59],
-      ['along', 'AX', 1, 0.5, 59],
-      ['along', 'L AO NG', 1.5, 1.5, 62, 1],
-      ['the', 'DH AX', 3, 0.5, 62],
-      ['harbour', 'HH AA', 3.5, 0.5, 62],
-      ['harbour', 'B ER', 4, 0.5, 61, 1],
-      [
-        'wall',
-        'W AO LL',
-        4.5,
-        2.4,
-        [
-          [61, 1],
-          [59, 0.4],
-          [57, 1],
-        ],
-      ],
-    ],
-  },
-  {
-    bar: 6,
-    chords: ['D', 'G'],
-    line: [
-      ['I', 'AY', 0, 0.5, 57],
-      ['will', 'W IH LL', 0.5, 0.5, 59],
-      ['row', 'R OW', 1, 1.5, 62],
-      ['the', 'DH AX', 2.5, 0.5, 62],
-      ['water', 'W AO', 3, 0.5, 66],
-      ['water', 'T ER', 3.5, 1, 64, 1],
-      ['slow', 'S L OW', 4.5, 2.4, 62],
-    ],
-  },
-  {
-    bar: 8,
-    chords: ['A', 'A'],
-    line: [
-      ['till', 'T IH LL', 0, 0.5, 57],
-      ['I', 'AY', 0.5, 0.5, 61],
-      ['hear', 'HH IH RR', 1, 1.5, 64],
-      ['the', 'DH AX', 2.5, 0.5, 62],
-      ['morning', 'M AO RR', 3, 0.5, 61],
-      ['morning', 'N IH NG', 3.5, 1, 59, 1],
-      ['call', 'K AO LL', 4.5, 2.4, 57],
-    ],
-  },
-  {
-    bar: 11,
-    chords: ['G', 'D'],
-    line: [
-      ['ferry', 'F EH', 0, 0.5, 59],
-      ['ferry', 'R IY', 0.5, 0.5, 62, 1],
-      ['lamp', 'L AE M P', 1, 1.25, 67],
-      [
-        'oh',
-        'OW',
-        2.5,
-        1,
-        [
-          [66, 0.5],
-          [64, 0.5],
-        ],
-      ],
-      ['shine', 'SH AY N', 3.5, 1, 62],
-      ['on', 'AA N', 4.5, 0.5, 62],
-      ['over', 'OW', 5, 1, 66],
-      ['over', 'V ER', 6, 0.9, 64, 1],
-    ],
-  },
-  {
-    bar: 13,
-    chords: ['Em', 'A'],
-    line: [
-      ['every', 'EH V', 0, 0.5, 64],
-      ['every', 'R IY', 0.5, 0.5, 64, 1],
-      ['mile', 'M AY LL', 1, 1.5, 67],
-      ["I'm", 'AY M', 2.5, 0.5, 66],
-      ['coming', 'K AH M', 3, 0.5, 64],
-      ['coming', 'IH NG', 3.5, 1, 62, 1],
-      [
-        'home',
-        'HH OW M',
-        4.5,
-        2.4,
-        [
-          [61, 1],
-          [59, 0.4],
-          [57, 1],
-        ],
-      ],
-    ],
-  },
-  {
-    bar: 15,
-    chords: ['G', 'D'],
-    line: [
-      ['hold', 'HH OW LL D', 0, 1, 62],
-      ['the', 'DH AX', 1, 0.5, 62],
-      ['rope', 'R OW P', 1.5, 1, 59],
-      ['and', 'AE N D', 2.5, 0.5, 61],
-      ['hold', 'HH OW LL D', 3, 1, 62],
-      ['the', 'DH AX', 4, 0.5, 64],
-      ['weather', 'W EH', 4.5, 1, 66],
-      ['weather', 'DH ER', 5.5, 1.3, 62, 1],
-    ],
-  },
-  {
-    bar: 17,
-    chords: ['A', 'D'],
-    line: [
-      ['I', 'AY', 0, 0.5, 61],
-      ["won't", 'W OW N T', 0.5, 1, 64],
-      ['cross', 'K R AO S', 1.5, 1, 62],
-      ['the', 'DH AX', 2.5, 0.5, 62],
-      ['dark', 'D AA RR K', 3, 1, 61],
-      ['alone', 'AX', 4, 0.5, 61],
-      ['alone', 'L OW N', 4.5, 4.5, 62, 1],
-    ],
-  },
+  { bar: 2, chords: ['D', 'G'], line: [['leave', 'L IY V', 0, 1, 57], ['a', 'AX', 1, 0.5, 57], ['lamp', 'L AE M P', 1.5, 1.5, 62], ['for', 'F AO RR', 3, 0.5, 61], ['me', 'M IY', 3.5, 0.5, 59], ['tonight', 'T AX', 4, 0.5, 57], ['tonight', 'N AY T', 4.5, 2.4, 59, 1]] },
+  { bar: 4, chords: ['Bm', 'A'], line: [['down', 'D AW N', 0, 1, 59], ['along', 'AX', 1, 0.5, 59], ['along', 'L AO NG', 1.5, 1.5, 62, 1], ['the', 'DH AX', 3, 0.5, 62], ['harbour', 'HH AA', 3.5, 0.5, 62], ['harbour', 'B ER', 4, 0.5, 61, 1], ['wall', 'W AO LL', 4.5, 2.4, [[61, 1], [59, 0.4], [57, 1]]]] },
+  { bar: 6, chords: ['D', 'G'], line: [['I', 'AY', 0, 0.5, 57], ['will', 'W IH LL', 0.5, 0.5, 59], ['row', 'R OW', 1, 1.5, 62], ['the', 'DH AX', 2.5, 0.5, 62], ['water', 'W AO', 3, 0.5, 66], ['water', 'T ER', 3.5, 1, 64, 1], ['slow', 'S L OW', 4.5, 2.4, 62]] },
+  { bar: 8, chords: ['A', 'A'], line: [['till', 'T IH LL', 0, 0.5, 57], ['I', 'AY', 0.5, 0.5, 61], ['hear', 'HH IH RR', 1, 1.5, 64], ['the', 'DH AX', 2.5, 0.5, 62], ['morning', 'M AO RR', 3, 0.5, 61], ['morning', 'N IH NG', 3.5, 1, 59, 1], ['call', 'K AO LL', 4.5, 2.4, 57]] },
+  { bar: 11, chords: ['G', 'D'], line: [['ferry', 'F EH', 0, 0.5, 59], ['ferry', 'R IY', 0.5, 0.5, 62, 1], ['lamp', 'L AE M P', 1, 1.25, 67], ['oh', 'OW', 2.5, 1, [[66, 0.5], [64, 0.5]]], ['shine', 'SH AY N', 3.5, 1, 62], ['on', 'AA N', 4.5, 0.5, 62], ['over', 'OW', 5, 1, 66], ['over', 'V ER', 6, 0.9, 64, 1]] },
+  { bar: 13, chords: ['Em', 'A'], line: [['every', 'EH V', 0, 0.5, 64], ['every', 'R IY', 0.5, 0.5, 64, 1], ['mile', 'M AY LL', 1, 1.5, 67], ["I'm", 'AY M', 2.5, 0.5, 66], ['coming', 'K AH M', 3, 0.5, 64], ['coming', 'IH NG', 3.5, 1, 62, 1], ['home', 'HH OW M', 4.5, 2.4, [[61, 1], [59, 0.4], [57, 1]]]] },
+  { bar: 15, chords: ['G', 'D'], line: [['hold', 'HH OW LL D', 0, 1, 62], ['the', 'DH AX', 1, 0.5, 62], ['rope', 'R OW P', 1.5, 1, 59], ['and', 'AE N D', 2.5, 0.5, 61], ['hold', 'HH OW LL D', 3, 1, 62], ['the', 'DH AX', 4, 0.5, 64], ['weather', 'W EH', 4.5, 1, 66], ['weather', 'DH ER', 5.5, 1.3, 62, 1]] },
+  { bar: 17, chords: ['A', 'D'], line: [['I', 'AY', 0, 0.5, 61], ["won't", 'W OW N T', 0.5, 1, 64], ['cross', 'K R AO S', 1.5, 1, 62], ['the', 'DH AX', 2.5, 0.5, 62], ['dark', 'D AA RR K', 3, 1, 61], ['alone', 'AX', 4, 0.5, 61], ['alone', 'L OW N', 4.5, 4.5, 62, 1]] },
 ];
 
 const UNSTRESSED: Record<string, number> = { a: -1.4, the: -1.6, for: -1, and: -0.8, "I'm": -0.4 };
@@ -263,6 +137,7 @@ function settleTimes(score: Syllable[]): Syllable[] {
 }
 
 /** The lead's mistakes on purpose: what the demo song has to mend. */
+// prettier-ignore
 const LEAD_MARKS: Marks = {
   '0.2': { scoopCents: 120 },
   '0.6': { cents: -34, mistake: 'flat' },
@@ -306,71 +181,13 @@ export interface VocalPlan {
 }
 
 /** The five vocal tracks. Takes b and c are looser, with their own mistakes and their own better phrases. */
+// prettier-ignore
 export const VOCALS: VocalPlan[] = [
   { name: 'lead', voice: 'tenor', seed: 21, score: { seed: 11, marks: LEAD_MARKS } },
-  {
-    name: 'lead-b',
-    voice: 'tenor',
-    seed: 22,
-    score: {
-      seed: 57,
-      tune: 15,
-      loose: 0.02,
-      marks: {
-        '0.2': { cents: -38, mistake: 'flat' },
-        '2.2': { scoopCents: 200 },
-        '3.6': { late: 0.08, mistake: 'late' },
-        '4.2': { cents: -45, mistake: 'flat' },
-        '6.2': { cents: 24 },
-      },
-    },
-  },
-  {
-    name: 'lead-c',
-    voice: 'tenor',
-    seed: 23,
-    gainDb: -1,
-    score: {
-      seed: 93,
-      tune: 12,
-      loose: 0.022,
-      marks: {
-        '0.4': { gainDb: -6, mistake: 'swallowed' },
-        '1.6': { cents: 36, mistake: 'sharp' },
-        '5.0': { cents: -52, mistake: 'flat' },
-        '7.2': { late: 0.12, mistake: 'late' },
-        '7.6': { cents: -28, mistake: 'flat' },
-      },
-    },
-  },
-  {
-    name: 'double',
-    voice: 'secondTenor',
-    seed: 24,
-    gainDb: -2.5,
-    score: {
-      seed: 131,
-      tune: 16,
-      loose: 0.03,
-      skip: ['6.3'],
-      phrases: [2, 3, 4, 5, 6, 7],
-      marks: { '4.6': { late: 0.12, mistake: 'late' }, '5.2': { cents: 38, mistake: 'sharp' } },
-    },
-  },
-  {
-    name: 'harmony',
-    voice: 'alto',
-    seed: 25,
-    gainDb: -1.5,
-    score: {
-      seed: 171,
-      tune: 10,
-      loose: 0.022,
-      phrases: [3, 4, 5, 6, 7],
-      transpose: m => stepsUp(m, 2),
-      marks: { '4.4': { late: 0.07 }, '6.4': { cents: 33, mistake: 'sharp' } },
-    },
-  },
+  { name: 'lead-b', voice: 'tenor', seed: 22, score: { seed: 57, tune: 15, loose: 0.02, marks: { '0.2': { cents: -38, mistake: 'flat' }, '2.2': { scoopCents: 200 }, '3.6': { late: 0.08, mistake: 'late' }, '4.2': { cents: -45, mistake: 'flat' }, '6.2': { cents: 24 } } } },
+  { name: 'lead-c', voice: 'tenor', seed: 23, gainDb: -1, score: { seed: 93, tune: 12, loose: 0.022, marks: { '0.4': { gainDb: -6, mistake: 'swallowed' }, '1.6': { cents: 36, mistake: 'sharp' }, '5.0': { cents: -52, mistake: 'flat' }, '7.2': { late: 0.12, mistake: 'late' }, '7.6': { cents: -28, mistake: 'flat' } } } },
+  { name: 'double', voice: 'secondTenor', seed: 24, gainDb: -2.5, score: { seed: 131, tune: 16, loose: 0.03, skip: ['6.3'], phrases: [2, 3, 4, 5, 6, 7], marks: { '4.6': { late: 0.12, mistake: 'late' }, '5.2': { cents: 38, mistake: 'sharp' } } } },
+  { name: 'harmony', voice: 'alto', seed: 25, gainDb: -1.5, score: { seed: 171, tune: 10, loose: 0.022, phrases: [3, 4, 5, 6, 7], transpose: m => stepsUp(m, 2), marks: { '4.4': { late: 0.07 }, '6.4': { cents: 33, mistake: 'sharp' } } } },
 ];
 
 /** Chord of each bar, introduction and ending included. */
