@@ -20,7 +20,7 @@ import {
   useSession,
   type Hear,
 } from '../store/session';
-import { bounded, wholeSong, zoomPitch, zoomTime } from '../field/viewport';
+import { bounded, panBy, wholeSong, zoomPitch, zoomTime } from '../field/viewport';
 import { toggleTheme } from './theme';
 
 /** Something that can be done: by its key, its button or from the command list. */
@@ -70,6 +70,11 @@ const zoomBy = (factor: number) => {
   const p = player()?.position ?? 0;
   const about = p > s.view.from && p < s.view.to ? p : (s.view.from + s.view.to) / 2;
   look(zoomTime(s.view, factor, about, s.duration));
+};
+
+const pan = (windows: number, rows: number) => {
+  const s = state();
+  look(panBy(s.view, windows * (s.view.to - s.view.from), rows, s.duration));
 };
 
 const zoomRows = (factor: number) => {
@@ -204,6 +209,10 @@ export const FRAME_ACTIONS: Action[] = [
   { id: 'zoom-back', name: 'Back to the view before', keys: ['B'], group: 'Looking', run: lookBack },
   { id: 'zoom-in', name: 'Come nearer', keys: ['+', '='], group: 'Looking', run: () => zoomBy(0.7) },
   { id: 'zoom-out', name: 'Step back', keys: ['-'], group: 'Looking', run: () => zoomBy(1 / 0.7) },
+  { id: 'pan-right', name: 'Look further right', keys: ['Ctrl+ArrowRight'], group: 'Looking', run: () => pan(0.25, 0) },
+  { id: 'pan-left', name: 'Look further left', keys: ['Ctrl+ArrowLeft'], group: 'Looking', run: () => pan(-0.25, 0) },
+  { id: 'pan-up', name: 'Look higher', keys: ['Ctrl+PageUp'], group: 'Looking', run: () => pan(0, 2) },
+  { id: 'pan-down', name: 'Look lower', keys: ['Ctrl+PageDown'], group: 'Looking', run: () => pan(0, -2) },
   { id: 'rows-in', name: 'Taller rows', keys: ['Ctrl+ArrowUp'], group: 'Looking', run: () => zoomRows(0.8) },
   { id: 'rows-out', name: 'Flatter rows', keys: ['Ctrl+ArrowDown'], group: 'Looking', run: () => zoomRows(1.25) },
   { id: 'undo', name: 'Undo', keys: ['Ctrl+Z'], group: 'Song', run: undo },

@@ -109,6 +109,8 @@ interface OpenSong {
   clients: Map<string, TakeClient>;
 }
 let open: OpenSong | null = null;
+/** Counts openings, so that one overtaken by another stops by itself. */
+let opening = 0;
 /** Writes to the database, one after the other. */
 let writing: Promise<void> = Promise.resolve();
 
@@ -160,9 +162,11 @@ export const editsOf = (s: SessionState): Readonly<Record<string, NoteEdit>> => 
 export async function openSong(id: string): Promise<void> {
   if (open?.id === id) return;
   closeSong();
+  const mine = ++opening;
   try {
     await writing;
     const history = await loadHistory(id);
+    if (mine !== opening) return;
     const { song } = history;
     open = { id, player: new Player(song.sampleRate), clients: new Map() };
     const lead =
@@ -187,6 +191,7 @@ export async function openSong(id: string): Promise<void> {
 }
 
 export function closeSong(): void {
+  opening++;
   open?.player.stop();
   open?.player.close();
   open?.clients.forEach(c => c.close());

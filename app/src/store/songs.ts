@@ -9,6 +9,8 @@ export async function listSongs(): Promise<SongRow[]> {
 }
 
 export async function addSong(song: Song): Promise<void> {
+  // asks the browser not to clear what it keeps when space runs short
+  void navigator.storage?.persist?.();
   const now = Date.now();
   await db.songs.put({ id: song.id, name: song.name, document: song, cursor: 0, createdAt: now, changedAt: now });
 }

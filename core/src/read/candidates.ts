@@ -24,7 +24,7 @@ const LOWEST_COMB = -0.6;
  * Cost: two complex transforms of 1024 for two frames.
  */
 export function findCandidates(
-  x: Float64Array,
+  x: Float32Array,
   sampleRate: number,
   frames: number,
   lowestHz: number,

@@ -41,7 +41,7 @@ function halfRateCosts(c: Candidates): Float32Array {
     const b = k * MOST;
     for (let j = 0; j < c.count[k]; j++)
       for (let i = 0; i < c.count[k]; i++) {
-        if (i === j || Math.abs(c.hz[b + i] / c.hz[b + j] - 2) >= 0.07) continue;
+        if (c.hz[b + i] < 1.9 * c.hz[b + j] || Math.abs(c.hz[b + i] / c.hz[b + j] - 2) >= 0.07) continue;
         const support = Math.max(0, Math.min(1, c.harmonicity[b + i] / 0.5)) * Math.min(1, c.periodicity[b + i] / 0.45);
         out[b + j] = Math.max(out[b + j], HALF_RATE * support);
       }

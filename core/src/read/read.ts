@@ -49,18 +49,16 @@ export function readTake(
   };
   report(0);
   const duration = samples.length / sampleRate;
-  let peak = 0;
-  for (let i = 0; i < samples.length; i++) peak = Math.max(peak, Math.abs(samples[i]));
   if (!samples.length) throw new UnreadableTake('it has no sound in it');
-  if (20 * Math.log10(peak + 1e-12) < SILENT_DB) throw new UnreadableTake('it is silent');
+  if (20 * Math.log10(peakOf(samples) + 1e-12) < SILENT_DB) throw new UnreadableTake('it is silent');
 
-  const full = highPass(samples, sampleRate, 45);
-  let fine = full;
+  let fine = samples;
   let fineRate = sampleRate;
   while (fineRate > 30000) {
     fine = halveRate(fine);
     fineRate /= 2;
   }
+  fine = highPass(fine, fineRate, 45);
   const coarse = fineRate > 16000 ? halveRate(fine) : fine;
   const coarseRate = fineRate > 16000 ? fineRate / 2 : fineRate;
   report(0.05);
@@ -87,7 +85,7 @@ export function readTake(
   const f0 = refinePath(fine, fineRate, candidates, path, levelDb, gate);
   settleOctaves(f0, candidates);
   report(0.8);
-  const bands = bandPowers(full, sampleRate, frames, k => {
+  const bands = bandPowers(samples, sampleRate, frames, k => {
     if (k % (2 * every) === 0) report(0.8 + (0.15 * k) / frames);
   });
   const notes = findNotes(f0, levelDb, bands);
@@ -110,8 +108,19 @@ export function readTake(
   };
 }
 
+function peakOf(x: Float32Array): number {
+  let high = 0;
+  let low = 0;
+  for (let i = 0; i < x.length; i++) {
+    const v = x[i];
+    if (v > high) high = v;
+    else if (v < low) low = v;
+  }
+  return high > -low ? high : -low;
+}
+
 /** Level over 10 ms around each frame, dB. */
-function frameLevels(x: Float64Array, sampleRate: number, frames: number): Float32Array {
+function frameLevels(x: Float32Array, sampleRate: number, frames: number): Float32Array {
   const half = Math.round(HOP * sampleRate);
   const sums = new Float64Array(x.length + 1);
   for (let i = 0; i < x.length; i++) sums[i + 1] = sums[i] + x[i] * x[i];

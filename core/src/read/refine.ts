@@ -14,7 +14,7 @@ const SHORTEST_RUN = 6;
  * @returns Hz a frame, 0 where unvoiced
  */
 export function refinePath(
-  x: Float64Array,
+  x: Float32Array,
   sampleRate: number,
   c: Candidates,
   path: Int8Array,
@@ -54,7 +54,7 @@ function pathAt(c: Candidates, path: Int8Array, k: number): number {
   return Math.abs(Math.log2(a / b)) < 0.4 ? Math.sqrt(a * b) : a;
 }
 
-function finePitch(x: Float64Array, sampleRate: number, centre: number, rough: number): number {
+function finePitch(x: Float32Array, sampleRate: number, centre: number, rough: number): number {
   const periods = Math.max(1, Math.min(4, Math.floor((WINDOW * rough) / PERIODS_PER_STEP)));
   const window = Math.max(WINDOW, 2.2 / rough);
   const one = bestLag(x, sampleRate, centre, rough, window, 1, 6);
@@ -65,7 +65,7 @@ function finePitch(x: Float64Array, sampleRate: number, centre: number, rough: n
 
 /** Climbs from the expected lag of some periods to the nearest top of the normalised square difference. */
 function bestLag(
-  x: Float64Array,
+  x: Float32Array,
   sampleRate: number,
   centre: number,
   hz: number,
@@ -97,7 +97,7 @@ function bestLag(
 }
 
 /** 2r / (e1 + e2) of two stretches of one length, a lag apart, lying symmetric about the centre. */
-function squareDifference(x: Float64Array, centre: number, length: number, lag: number): number {
+function squareDifference(x: Float32Array, centre: number, length: number, lag: number): number {
   const a = centre - ((length + lag) >> 1);
   if (a < 0 || a + lag + length > x.length) return 0;
   let r = 0;
@@ -112,7 +112,7 @@ function squareDifference(x: Float64Array, centre: number, length: number, lag: 
 }
 
 /** As above, but r / sqrt(e1 e2): a fade makes the two stretches unequal, which the square difference would punish. */
-function correlation(x: Float64Array, centre: number, length: number, lag: number): number {
+function correlation(x: Float32Array, centre: number, length: number, lag: number): number {
   const a = centre - ((length + lag) >> 1);
   if (a < 0 || a + lag + length > x.length) return 0;
   let r = 0;
@@ -129,7 +129,7 @@ function correlation(x: Float64Array, centre: number, length: number, lag: numbe
 }
 
 /** Trims runs to frames whose own two periods match, grows them while they go on matching, and adds the half period nobody can prove. */
-function fitEdges(x: Float64Array, sampleRate: number, f0: Float32Array, levelDb: Float32Array, gate: number): void {
+function fitEdges(x: Float32Array, sampleRate: number, f0: Float32Array, levelDb: Float32Array, gate: number): void {
   const frames = f0.length;
   /** Pitch of one frame by its own two periods; 0 when they do not match. */
   const ownPitch = (k: number, hz: number): number => {

@@ -14,7 +14,7 @@ export interface Bands {
 }
 
 /** Power in 19 bands each 5 ms from Hann frames of about 10 ms at the full rate, two real frames a transform. */
-export function bandPowers(x: Float64Array, sampleRate: number, frames: number, onFrame: (k: number) => void): Bands {
+export function bandPowers(x: Float32Array, sampleRate: number, frames: number, onFrame: (k: number) => void): Bands {
   const size = sampleRate > 64000 ? 1024 : sampleRate > 30000 ? 512 : 256;
   const fourier = new Fourier(size);
   const { input, output } = fourier;
