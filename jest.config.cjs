@@ -1,5 +1,6 @@
 /** Unit tests: core, demo, cli and server in Node; app modules that need no page. */
 module.exports = {
+  maxWorkers: '100%',
   testMatch: ['<rootDir>/{core,demo,cli,server,app,bench}/**/*.test.ts'],
   transform: {
     '^.+\\.tsx?$': [

@@ -46,7 +46,7 @@ export function SongPage() {
       if (e.defaultPrevented || target.closest('[role="dialog"], [role="listbox"]')) return;
       if (target.matches('input:not([type="range"]), textarea')) return;
       const name = pressed(e);
-      // a fader keeps its own arrows, a button its own space and enter
+      // a fader keeps its own arrows; Space always plays, a focused button is pressed with Enter
       if (target.matches('input[type="range"]') && /^Arrow|^Page|^Home|^End/.test(name)) return;
       const action = actions.find(a => a.keys.includes(name));
       if (!action) return;
