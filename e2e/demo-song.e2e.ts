@@ -199,6 +199,29 @@ describe('the demo song, from the shelf to a tuned file', () => {
     await visit.saved();
   });
 
+  it('goes to another take and back, its edits kept', async () => {
+    const before = await visit.notes();
+    const take = 'select[aria-label="Take of Lead"]';
+    const options = await visit.page.$$eval(`${take} option`, list => list.map(o => (o as HTMLOptionElement).value));
+    expect(options).toHaveLength(3);
+    await visit.page.select(take, options[1]);
+    await visit.until(
+      'the other take is read',
+      async () => {
+        const now = await visit.notes();
+        return now.length > 40 && now.every(n => n.meant === 'as sung');
+      },
+      60000,
+    );
+    await visit.page.select(take, options[0]);
+    await visit.until(
+      'the edits are back',
+      async () => JSON.stringify(await visit.notes()) === JSON.stringify(before),
+      30000,
+    );
+    await visit.saved();
+  });
+
   it('exports a file that is in tune', async () => {
     const meant = await visit.notes();
     await visit.press('Control+e');

@@ -114,6 +114,23 @@ function TrackRow({ track, session }: { track: Track; session: SessionState }) {
         >
           {track.mute ? <VolumeX size={13} /> : <Volume2 size={13} />}
         </button>
+        {editing && track.takes.length > 1 && (
+          <select
+            className="pill"
+            aria-label={`Take of ${track.name}`}
+            value={track.takeId}
+            onChange={e => {
+              const name = track.takes.find(t => t.id === e.target.value)!.name;
+              run(new SetTrack(`${track.name}: ${name.toLowerCase()}`, track.id, { takeId: e.target.value }));
+            }}
+          >
+            {track.takes.map((t, i) => (
+              <option key={t.id} value={t.id} title={t.name}>
+                {i + 1}
+              </option>
+            ))}
+          </select>
+        )}
         {editing ? (
           <span className="pill">edit</span>
         ) : track.role !== 'backing' ? (

@@ -111,6 +111,8 @@ interface OpenSong {
 let open: OpenSong | null = null;
 /** Counts openings, so that one overtaken by another stops by itself. */
 let opening = 0;
+/** Counts loadings of the tracks, for the same reason. */
+let loading = 0;
 /** Writes to the database, one after the other. */
 let writing: Promise<void> = Promise.resolve();
 
@@ -200,7 +202,8 @@ export function closeSong(): void {
 }
 
 /** Loads every heard take into the player, the edited one first; vocals are read one after the other as they come. */
-async function loadTracks(id: string, song: Song): Promise<void> {
+async function loadTracks(id: string, song: Song, first = true): Promise<void> {
+  const mine = ++loading;
   const { editTrackId } = get();
   const order = [...song.tracks].sort(
     (a, b) =>
@@ -215,7 +218,7 @@ async function loadTracks(id: string, song: Song): Promise<void> {
     const take = heardTake(track);
     if (!take) continue;
     const source = await recording(id, take.sourceId);
-    if (open?.id !== id) return;
+    if (open?.id !== id || mine !== loading) return;
     const sung = source.channels.map(shared);
     const edited = track.role === 'backing' ? sung : source.channels.map(shared);
     lines.push({ id: track.id, sung, edited, offset: Math.round(take.offsetSeconds * song.sampleRate) });
@@ -226,12 +229,14 @@ async function loadTracks(id: string, song: Song): Promise<void> {
       duration = end;
       set(s => ({
         duration,
-        view: s.viewBefore.length || editViewOf(s).status === 'ready' ? s.view : wholeSong(end, s.view),
+        view: !first || s.viewBefore.length || editViewOf(s).status === 'ready' ? s.view : wholeSong(end, s.view),
       }));
     }
     if (track.role === 'backing') continue;
     setView(take.id, { status: 'reading', progress: 0 });
-    reading = reading.then(() => (open?.id === id ? readVocal(take, track.id, sung, song.sampleRate) : undefined));
+    reading = reading.then(async () => {
+      if (open?.id === id && mine === loading) await readVocal(take, track.id, sung, song.sampleRate, first);
+    });
   }
   await reading;
 }
@@ -239,7 +244,13 @@ async function loadTracks(id: string, song: Song): Promise<void> {
 const setView = (takeId: string, change: Partial<TakeView>) =>
   set(s => ({ takes: { ...s.takes, [takeId]: { ...(s.takes[takeId] ?? emptyView), ...change } } }));
 
-async function readVocal(take: Take, trackId: string, channels: Float32Array[], sampleRate: number): Promise<void> {
+async function readVocal(
+  take: Take,
+  trackId: string,
+  channels: Float32Array[],
+  sampleRate: number,
+  first = false,
+): Promise<void> {
   const client = new TakeClient();
   open?.clients.set(take.id, client);
   try {
@@ -260,11 +271,12 @@ async function readVocal(take: Take, trackId: string, channels: Float32Array[], 
       line: sungLine,
       phrases: findPhrases(notes),
     });
-    if (trackId === get().editTrackId) zoomToFirstPhrase();
+    if (first && trackId === get().editTrackId) zoomToFirstPhrase();
     replan(take.id, trackId);
   } catch (error) {
     const message = error instanceof Error ? error.message : String(error);
     const stopped = error instanceof Error && error.name === 'Stopped';
+    if (open?.clients.get(take.id) !== client) return;
     setView(take.id, stopped ? { status: 'stopped' } : { status: 'failed', error: message });
     if (!stopped) toast.error(`${take.name} could not be read: ${message}.`);
   }
@@ -363,7 +375,24 @@ function adopt(next: { history: History; change: Parameters<typeof saveChange>[1
     const old = before?.tracks.find(t => t.id === track.id);
     if (take && old && heardTake(old)?.edits !== take.edits) replan(take.id, track.id);
   }
-  if (before?.tracks !== song.tracks) applyGains();
+  const heard = (s: Song | null) => s?.tracks.map(t => t.takeId).join();
+  if (heard(before) !== heard(song)) void reload();
+  else if (before?.tracks !== song.tracks) applyGains();
+}
+
+/** Loads the song's sound again after another take was chosen; the view stays where it was. */
+async function reload(): Promise<void> {
+  const song = songOf(get());
+  if (!open || !song) return;
+  open.player.stop();
+  open.clients.forEach(c => c.close());
+  open.clients.clear();
+  set({ takes: {}, selection: nothing, preview: null, playing: false });
+  try {
+    await loadTracks(open.id, song, false);
+  } catch (error) {
+    toast.error(`The take could not be loaded: ${error instanceof Error ? error.message : String(error)}`);
+  }
 }
 
 export function run(command: Command): void {

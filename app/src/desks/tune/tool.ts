@@ -8,6 +8,8 @@ import { commitMove, moved, targets, type Snap } from './edits';
 /** Padding of a note that is sounded while it is dragged, s. */
 const BEFORE = 0.03;
 const AFTER = 0.06;
+/** With Shift a drag moves this much of the way. */
+const FINE = 0.1;
 
 /** What the pointer does at the Tune desk: choose notes, drag them up and down, draw a rubber band. */
 export function tuneTool(): FieldTool {
@@ -53,8 +55,8 @@ export function tuneTool(): FieldTool {
       if (!start.note) return band(start, now);
       const session = useSession.getState();
       const list = targets(session, [...session.selection.notes]);
-      const snap: Snap = now.alt ? 'free' : now.shift || now.ctrl ? 'semitone' : 'key';
-      const by = now.pitch - start.pitch;
+      const snap: Snap = now.alt || now.shift ? 'free' : now.ctrl ? 'semitone' : 'key';
+      const by = (now.pitch - start.pitch) * (now.shift ? FINE : 1);
       pending = moved(session, list, by, snap);
       preview(pending);
       soundNote(start.note.key, pending);
