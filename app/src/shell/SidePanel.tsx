@@ -73,7 +73,9 @@ function TrackRow({ track, session }: { track: Track; session: SessionState }) {
           ? 'backing'
           : share === null
             ? track.role
-            : `${track.takes.length > 1 ? take!.name.toLowerCase() : track.role} · ${share} % in tune`;
+            : track.takes.length > 1 && editing
+              ? `${share} % in tune`
+              : `${track.role} · ${share} % in tune`;
   return (
     <li
       className={`group grid grid-cols-[4px_1fr_auto] items-center gap-2 px-2.5 py-1.5 ${editing ? 'bg-card outline outline-rule' : ''}`}
