@@ -84,7 +84,7 @@ function matchNotes(reading: Reading, truth: Truth, withOffset: boolean) {
     const i = reading.notes.findIndex(
       (r, j) =>
         !used.has(j) &&
-        Math.abs(onsetOf(r.start, t.start)) <= 0.05 &&
+        Math.abs(r.start - t.voiceStart) <= 0.05 &&
         Math.abs(r.pitch - t.sung) <= 0.5 &&
         (!withOffset || Math.abs(r.end - t.end) <= Math.max(0.05, 0.2 * (t.end - t.start))),
     );
@@ -94,12 +94,6 @@ function matchNotes(reading: Reading, truth: Truth, withOffset: boolean) {
   }
   const hits = used.size;
   return { f1: (2 * hits) / (reading.notes.length + truth.notes.length), centreErrors };
-}
-
-/** The truth's notes start at the vowel, a reading's at the voiced consonant: up to 90 ms early is the same onset. */
-function onsetOf(read: number, truth: number): number {
-  const early = truth - read;
-  return early > 0 ? Math.max(0, early - 0.09) : early;
 }
 
 function noiseF1(reading: Reading, truth: Truth, kind: 'sibilant' | 'plosive' | 'breath'): number {

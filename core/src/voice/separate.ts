@@ -1,4 +1,4 @@
-import { SINC8, sincPhase } from '../signal/sinc';
+import { sincAt } from '../signal/sinc';
 import type { PitchedSegment } from './epochs';
 
 /** What differs from period to period counts as noise above this, as a rule; below it only as far as it behaves like noise. */
@@ -46,23 +46,6 @@ function lowPass(x: Float32Array, less: Float32Array, a: number, b: number, out:
       h8 * (y[z - 17] + y[z + 17]) +
       h9 * (y[z - 19] + y[z + 19]) +
       h10 * (y[z - 21] + y[z + 21]);
-}
-
-/** As sincAt, for positions known to lie inside. */
-function tap(x: Float32Array, t: number): number {
-  const i = t | 0;
-  const p = sincPhase(t - i);
-  const o = i - 3;
-  return (
-    x[o] * SINC8[p] +
-    x[o + 1] * SINC8[p + 1] +
-    x[o + 2] * SINC8[p + 2] +
-    x[o + 3] * SINC8[p + 3] +
-    x[o + 4] * SINC8[p + 4] +
-    x[o + 5] * SINC8[p + 5] +
-    x[o + 6] * SINC8[p + 6] +
-    x[o + 7] * SINC8[p + 7]
-  );
 }
 
 /**
@@ -119,7 +102,7 @@ function residual(x: Float32Array, sampleRate: number, s: PitchedSegment, out: F
       const v =
         t < 8 || t > x.length - 2 * d - 8
           ? 0
-          : 0.5 * x[t] - 0.25 * (tap(x, e[k - 1] + f * before) + tap(x, e[k + 1] + f * after));
+          : 0.5 * x[t] - 0.25 * (sincAt(x, e[k - 1] + f * before) + sincAt(x, e[k + 1] + f * after));
       const y = (v - 2 * x1 + x2) * a0 - b1 * y1 - b2 * y2;
       x2 = x1;
       x1 = v;

@@ -2,13 +2,16 @@ import { seededRandom } from '@essim/core';
 import { articulate, controlTracks, type Controls, type Segment } from './gestures';
 import { indexer } from './curves';
 import { intone, type Expression } from './intonation';
-import { isSonorant, VOICES, type Voice } from './phonemes';
+import { isSonorant, isVoiceless, VOICES, type Voice } from './phonemes';
 import type { Phone, Syllable, TimedSyllable } from './score';
 import { timePhones } from './timing';
 import { renderTract, SAMPLE_RATE } from './tract';
 
 export interface TruthNote {
+  /** Onset of the vowel. */
   start: number;
+  /** Where its voice begins: the voiced consonants before the vowel are part of the note. */
+  voiceStart: number;
   end: number;
   /** As written. */
   midi: number;
@@ -106,6 +109,9 @@ function truthOf(
     const own = phones.filter(p => p.syllable === i);
     const sonorant = own.filter(p => p.position === 'coda' && isSonorant(p.name)).pop();
     const end = (sonorant ?? own.find(p => p.position === 'vowel')!).end;
+    const vowel = own.findIndex(p => p.position === 'vowel');
+    let first = vowel;
+    while (first > 0 && !isVoiceless(own[first - 1].name)) first--;
     s.notes.forEach((q, m) => {
       const from = s.t + q.at;
       const to = m + 1 < s.notes.length ? s.t + s.notes[m + 1].at : end;
@@ -115,6 +121,7 @@ function truthOf(
       for (let j = i0; j <= i1; j++) sum += cents[j];
       notes.push({
         start: from,
+        voiceStart: m === 0 ? own[first].start : from,
         end: to,
         midi: q.midi,
         sung: sum / (i1 - i0 + 1) / 100,
