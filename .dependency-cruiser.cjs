@@ -40,7 +40,8 @@ module.exports = {
     {
       name: 'app-stays-in-the-browser',
       severity: 'error',
-      from: { path: '^app/src', pathNot: '\\.test\\.ts$' },
+      // the simulated microphone ships, and the demo's singer sings into it, in a worker of its own
+      from: { path: '^app/src', pathNot: '(\\.test\\.ts|/simulated-singer\\.worker\\.ts)$' },
       to: { path: '^(server|cli|e2e|bench|demo)/' },
     },
     {

@@ -4,6 +4,8 @@ export * from './signal/random';
 export * from './signal/statistics';
 export * from './files/wav';
 export * from './read';
+export * from './setup';
+export * from './measure';
 export * from './voice';
 export * from './music';
 export * from './song';

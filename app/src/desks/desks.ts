@@ -4,7 +4,7 @@ export const DESKS = [
     id: 'gather',
     name: 'Gather',
     about: 'Bring the recordings in, choose the best take phrase by phrase, and set key, tempo and range.',
-    then: 'Until it opens, new songs are made from WAV files on the shelf, and the key is chosen at Tune.',
+    then: '',
   },
   {
     id: 'listen',

@@ -188,10 +188,10 @@ export function Field({ scene, version, tool, onView, label }: Props) {
     };
     const stripDown = (s: Scene, p: FieldPointer) => {
       const t = stripTime(state.current.layout, s.duration, p.x);
-      const phrase = s.phrases.find(q => t >= q.start + s.offset && t <= q.end + s.offset);
+      const phrase = s.phrases.find(q => t >= q.start && t <= q.end);
       if (phrase) {
-        state.current.onView({ ...s.view, from: phrase.start + s.offset - 0.6, to: phrase.end + s.offset + 0.6 }, true);
-        seek(Math.max(0, phrase.start + s.offset - 0.3));
+        state.current.onView({ ...s.view, from: phrase.start - 0.6, to: phrase.end + 0.6 }, true);
+        seek(Math.max(0, phrase.start - 0.3));
       } else strip(p);
     };
     const move = (e: PointerEvent) => {

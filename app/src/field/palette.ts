@@ -1,3 +1,5 @@
+import type { Track } from '@essim/core';
+
 /** The theme's colours as the canvas needs them. */
 export interface Palette {
   paper: string;
@@ -47,6 +49,10 @@ export function readPalette(): Palette {
 }
 
 /** Colour of a track by its role: leads teal, doubles violet, harmonies rose, parts blue, backing slate. */
+/** A track's own colour, else its role's. */
+export const trackColour = (track: Pick<Track, 'role' | 'colour'>): keyof Palette =>
+  track.colour ?? roleColour(track.role);
+
 export function roleColour(role: string): keyof Palette {
   return (
     ({ lead: 'teal', double: 'violet', harmony: 'rose', part: 'blue', backing: 'slate' } as const)[role as 'lead'] ??

@@ -1,23 +1,22 @@
-import { scaleOfKey, semitones, type NoteEdit, type NoteFacts, type Reading } from '@essim/core';
+import { scaleOfKey, semitones, type NoteEdit, type NoteFacts } from '@essim/core';
 import { phraseText, sceneNotes } from './scene';
 
 const facts: NoteFacts[] = [
   { key: 'n1000', start: 1, end: 1.5, sung: 63.39 },
   { key: 'n1500', start: 1.5, end: 2, sung: 61.9 },
 ];
-const reading = { notes: facts.map(f => ({ start: f.start, end: f.end, pitch: f.sung })) } as unknown as Reading;
 const words = [
   { text: 'till', start: 0.98, end: 1.48 },
   { text: 'morning', start: 1.5, end: 2.6 },
 ];
 const key = scaleOfKey({ tonic: 2, mode: 'major' });
 const scene = (edits: Record<string, NoteEdit> = {}, scale = key) =>
-  sceneNotes({ reading, facts, edits, words, selected: new Set(['n1500']), offset: 10, scale });
+  sceneNotes({ facts, edits, words, selected: new Set(['n1500']), scaleAt: () => scale });
 
 describe('what the field draws of a note', () => {
   it('puts an unedited note on the rail of the nearest allowed step and tells what is off', () => {
     const [hear, next] = scene();
-    expect(hear).toMatchObject({ from: 11, to: 11.5, rail: 64, offCents: -61, selected: false, word: 'till' });
+    expect(hear).toMatchObject({ from: 1, to: 1.5, rail: 64, offCents: -61, selected: false, word: 'till' });
     expect(next).toMatchObject({ rail: 62, offCents: -10, selected: true, word: 'morning' });
     expect(scene({}, semitones())[0]).toMatchObject({ rail: 63, offCents: 39 });
   });
@@ -30,7 +29,7 @@ describe('what the field draws of a note', () => {
   });
 
   it('joins the words of a phrase', () => {
-    expect(phraseText({ start: 1, end: 2, firstNote: 0, endNote: 2 }, words)).toBe('till morning');
-    expect(phraseText({ start: 5, end: 6, firstNote: 0, endNote: 2 }, words)).toBe('');
+    expect(phraseText({ start: 1, end: 2 }, words)).toBe('till morning');
+    expect(phraseText({ start: 5, end: 6 }, words)).toBe('');
   });
 });

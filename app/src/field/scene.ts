@@ -1,5 +1,5 @@
 import {
-  editsInOrder,
+  joinedWords,
   nearestStep,
   type Key,
   type NoteEdit,
@@ -31,7 +31,6 @@ export interface SceneNote {
 export interface SceneLine {
   colour: keyof Palette;
   line: Float32Array;
-  offset: number;
 }
 
 /** Everything one frame of the field is drawn from. */
@@ -41,9 +40,10 @@ export interface Scene {
   palette: Palette;
   song: Song;
   duration: number;
-  key: Key | null;
+  /** Keys with where they begin, in time order; the first begins at -Infinity. */
+  keys: { from: number; key: Key | null }[];
+  /** Null while nothing is read. */
   reading: Reading | null;
-  offset: number;
   sungLine: Float32Array;
   line: Float32Array;
   notes: SceneNote[];
@@ -54,23 +54,19 @@ export interface Scene {
 }
 
 export interface SceneNotesInput {
-  reading: Reading | null;
   facts: readonly NoteFacts[];
   edits: Readonly<Record<string, NoteEdit>>;
   words: readonly { start: number; end: number; text: string }[];
   selected: ReadonlySet<string>;
-  offset: number;
-  scale: Scale;
+  scaleAt: (seconds: number) => Scale;
 }
 
 /** Joins facts, edits and words into drawable notes. */
-export function sceneNotes({ reading, facts, edits, words, selected, offset, scale }: SceneNotesInput): SceneNote[] {
-  if (!reading) return [];
-  const ordered = editsInOrder(reading, edits);
+export function sceneNotes({ facts, edits, words, selected, scaleAt }: SceneNotesInput): SceneNote[] {
   const taken = new Set<object>();
-  return facts.map((n, i) => {
-    const edit = ordered[i];
-    const rail = edit?.target ?? nearestStep(scale, n.sung * 100) / 100;
+  return facts.map(n => {
+    const edit = edits[n.key];
+    const rail = edit?.target ?? nearestStep(scaleAt(n.start), n.sung * 100) / 100;
     const shift = edit?.target === undefined ? 0 : (edit.target - n.sung) * ((edit.aim ?? 100) / 100);
     const word = words.find(
       w =>
@@ -80,8 +76,8 @@ export function sceneNotes({ reading, facts, edits, words, selected, offset, sca
     if (word) taken.add(word);
     return {
       key: n.key,
-      from: n.start + offset,
-      to: n.end + offset,
+      from: n.start,
+      to: n.end,
       sung: n.sung,
       rail,
       offCents: Math.round((n.sung + shift - rail) * 100),
@@ -93,9 +89,10 @@ export function sceneNotes({ reading, facts, edits, words, selected, offset, sca
 }
 
 /** Words of each phrase in a line: "leave a lamp for me tonight". */
-export function phraseText(phrase: Phrase, words: readonly { start: number; end: number; text: string }[]): string {
-  return words
-    .filter(w => (w.start + w.end) / 2 >= phrase.start - 0.2 && (w.start + w.end) / 2 < phrase.end + 0.2)
-    .map(w => w.text)
-    .join(' ');
-}
+export const phraseText = (
+  phrase: { start: number; end: number },
+  words: readonly { start: number; end: number; text: string }[],
+): string =>
+  joinedWords(
+    words.filter(w => (w.start + w.end) / 2 >= phrase.start - 0.2 && (w.start + w.end) / 2 < phrase.end + 0.2),
+  );

@@ -1,5 +1,5 @@
 import mixerUrl from './mixer.worklet.ts?worker&url';
-import { STATUS, type MixerMessage, type MixerTrack } from './mixer';
+import { STATUS, type MixerMessage, type MixerSource, type MixerTrack, type Recorded } from './mixer';
 
 /** A shared copy of samples, so that the audio thread and workers read them without copying. */
 export function shared(samples: Float32Array): Float32Array {
@@ -15,25 +15,31 @@ export class Player {
   private readonly status = new Float64Array(new SharedArrayBuffer(8 * STATUS.size));
   private waiting: MixerMessage[] = [];
   private note: AudioBufferSourceNode | null = null;
+  /** Gets what the microphone brings while recording. */
+  onRecorded: (r: Recorded) => void = () => {};
 
   constructor(readonly sampleRate: number) {}
 
   /** Builds the audio graph; must first be called from a key or click, or the browser keeps it silent. */
-  private async start(): Promise<void> {
+  async start(): Promise<{ context: AudioContext; node: AudioWorkletNode }> {
     if (!this.context) {
       const context = new AudioContext({ sampleRate: this.sampleRate, latencyHint: 'interactive' });
       this.context = context;
       await context.audioWorklet.addModule(mixerUrl);
       this.node = new AudioWorkletNode(context, 'essim-mixer', {
-        numberOfInputs: 0,
+        numberOfInputs: 1,
         outputChannelCount: [2],
+        channelCount: 1,
+        channelCountMode: 'explicit',
         processorOptions: { status: this.status.buffer },
       });
       this.node.connect(context.destination);
+      this.node.port.onmessage = (e: MessageEvent<Recorded>) => this.onRecorded(e.data);
       for (const m of this.waiting) this.node.port.postMessage(m);
       this.waiting = [];
     }
     if (this.context.state === 'suspended') await this.context.resume();
+    return { context: this.context, node: this.node! };
   }
 
   private send(m: MixerMessage, transfer: Transferable[] = []): void {
@@ -41,8 +47,17 @@ export class Player {
     else this.waiting.push(m);
   }
 
+  setSources(sources: MixerSource[]): void {
+    this.send({ kind: 'sources', sources });
+  }
   setTracks(tracks: MixerTrack[]): void {
     this.send({ kind: 'tracks', tracks });
+  }
+  setClicks(at: number[], accents: number[], on: boolean): void {
+    this.send({ kind: 'clicks', at: at.map(t => Math.round(t * this.sampleRate)), accents, on });
+  }
+  record(on: boolean): void {
+    this.send({ kind: 'record', on });
   }
   patch(id: string, from: number, channels: Float32Array[]): void {
     this.send(
@@ -60,11 +75,14 @@ export class Player {
   loop(span: { from: number; to: number } | null): void {
     this.send({ kind: 'loop', from: span ? this.samples(span.from) : 0, to: span ? this.samples(span.to) : 0 });
   }
-  async play(at: number): Promise<void> {
+  /** @param at song s @param countIn s of clicks before it @param inSeconds how much later it begins; returns that moment on the audio clock */
+  async play(at: number, countIn = 0, inSeconds = 0): Promise<number> {
     this.status[STATUS.playing] = 1;
     this.status[STATUS.position] = this.samples(at);
-    await this.start();
-    this.send({ kind: 'play', at: this.samples(at) });
+    const { context } = await this.start();
+    const frame = inSeconds ? Math.round((context.currentTime + inSeconds) * this.sampleRate) : 0;
+    this.send({ kind: 'play', at: this.samples(at), countIn: this.samples(countIn), frame });
+    return frame / this.sampleRate;
   }
   stop(): void {
     this.status[STATUS.playing] = 0;
@@ -105,6 +123,10 @@ export class Player {
   /** Peaks of left and right, linear. */
   get peaks(): [number, number] {
     return [this.status[STATUS.peakLeft], this.status[STATUS.peakRight]];
+  }
+  /** Level at the microphone, linear, and how many samples were at full scale. */
+  get input(): { peak: number; clipped: number } {
+    return { peak: this.status[STATUS.inputPeak], clipped: this.status[STATUS.inputClipped] };
   }
   private samples(seconds: number): number {
     return Math.max(0, Math.round(seconds * this.sampleRate));

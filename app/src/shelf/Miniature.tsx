@@ -11,7 +11,7 @@ export function Miniature({ take }: { take: Take | undefined }) {
   const { data } = useQuery({
     queryKey: ['miniature', take?.sourceId],
     enabled: !!take,
-    queryFn: async () => (await cachedReading(take!.sourceId, take!.range)) ?? null,
+    queryFn: async () => (await cachedReading(take!)) ?? null,
   });
   if (!data) return <span className="grid h-[110px] place-items-center text-ink-3">not read yet</span>;
   const n = data.f0.length;

@@ -1,14 +1,5 @@
-import { heardTake, ROLES, type Role, type Song } from '@essim/core';
-import {
-  Dialog,
-  DialogBackdrop,
-  DialogPanel,
-  DialogTitle,
-  Menu,
-  MenuButton,
-  MenuItem,
-  MenuItems,
-} from '@headlessui/react';
+import { mainTake, type Song } from '@essim/core';
+import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/react';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { Ellipsis, Upload } from 'lucide-react';
 import { useEffect, useState } from 'react';
@@ -18,10 +9,13 @@ import { toast } from 'sonner';
 import { Mark } from '../shell/Mark';
 import { toggleTheme } from '../shell/theme';
 import { DEMO_ID, openDemo } from '../store/demo';
-import { guessRole, importSong, plainName, type IncomingFile } from '../store/importing';
+import { newId } from '../store/ids';
+import { beginImport, useImports } from '../store/importing';
 import { closeSong } from '../store/session';
-import { listSongs, putBack, renameSong, setAside } from '../store/songs';
+import { deleteForGood, duplicateSong, listSetAside, listSongs, putBack, renameSong, setAside } from '../store/songs';
+import { inBytes, songBytes, sourceSizes, spaceNow, sweep } from '../store/space';
 import type { SongRow } from '../store/db';
+import { ImportDialog } from '../import/ImportDialog';
 import { Miniature } from './Miniature';
 
 /** The song shelf: songs as cards, the demo song, and where files are dropped to make a new one. */
@@ -29,14 +23,19 @@ export function Shelf() {
   const navigate = useNavigate();
   const queries = useQueryClient();
   const songs = useQuery({ queryKey: ['songs'], queryFn: listSongs });
-  const [incoming, setIncoming] = useState<IncomingFile[] | null>(null);
-  useEffect(closeSong, []);
+  const sizes = useQuery({ queryKey: ['songs', 'sizes'], queryFn: sourceSizes });
+  useEffect(() => {
+    closeSong();
+    // recordings of songs deleted for good, and of imports that were given up
+    if (!useImports.getState().target)
+      void sweep().then(() => queries.invalidateQueries({ queryKey: ['songs', 'sizes'] }));
+  }, [queries]);
 
   const demo = useMutation({
     mutationFn: () => openDemo(),
     onSuccess: id => {
       void queries.invalidateQueries({ queryKey: ['songs'] });
-      void navigate(`/song/${id}/tune`);
+      void navigate(`/song/${id}/gather`);
     },
     onError: error => toast.error(`The demo song could not be opened: ${error.message}.`),
   });
@@ -44,12 +43,12 @@ export function Shelf() {
   const { getRootProps, getInputProps, isDragActive, open } = useDropzone({
     noClick: true,
     noKeyboard: true,
-    onDrop: files => files.length && setIncoming(files.map((file, i) => ({ file, role: guessRole(file.name, i) }))),
+    onDrop: files => void beginImport(files, { kind: 'song' }),
   });
 
   return (
     <div {...getRootProps()} className="relative h-full overflow-auto" role={undefined}>
-      <input {...getInputProps()} aria-label="WAV files" data-testid="files" />
+      <input {...getInputProps()} aria-label="Sound files" data-testid="files" />
       <div className="mx-auto max-w-[1040px] px-8 py-7">
         <header className="flex items-center gap-2.5">
           <Mark />
@@ -66,12 +65,12 @@ export function Shelf() {
             </p>
           </div>
           <button className="btn btn-ink" onClick={open}>
-            <Upload size={14} aria-hidden /> New song from WAV files
+            <Upload size={14} aria-hidden /> New song from files
           </button>
         </section>
         <ul className="mt-6 grid grid-cols-3 gap-4 max-[900px]:grid-cols-2">
           {songs.data?.map(row => (
-            <SongCard key={row.id} row={row} />
+            <SongCard key={row.id} row={row} bytes={songBytes(row.document as Song, sizes.data ?? new Map())} />
           ))}
           {!songs.data?.some(s => s.id === DEMO_ID) && (
             <li className="card flex min-h-[190px] flex-col">
@@ -94,11 +93,13 @@ export function Shelf() {
           )}
           <li className="grid min-h-[190px] place-items-center rounded-xl border border-dashed border-rule p-5 text-center text-ink-2">
             <p>
-              Drop WAV files here: a lead to work on,
-              <br />a backing to hear it against.
+              Drop a folder of stems here: WAV, FLAC, MP3, Ogg.
+              <br />
+              Lead, doubles, harmonies, backing.
             </p>
           </li>
         </ul>
+        <Room />
         <HowItGoes />
       </div>
       {isDragActive && (
@@ -106,13 +107,88 @@ export function Shelf() {
           Drop to make a new song
         </div>
       )}
-      {incoming && <ImportDialog files={incoming} onClose={() => setIncoming(null)} />}
+      <ImportDialog />
     </div>
   );
 }
 
+/** Space used and free, and songs that can still be put back. */
+function Room() {
+  const queries = useQueryClient();
+  const space = useQuery({ queryKey: ['songs', 'space'], queryFn: spaceNow });
+  const aside = useQuery({ queryKey: ['songs', 'aside'], queryFn: listSetAside });
+  const sizes = useQuery({ queryKey: ['songs', 'sizes'], queryFn: sourceSizes });
+  const refresh = () => void queries.invalidateQueries({ queryKey: ['songs'] });
+  if (!space.data) return null;
+  const { used, free, persistent } = space.data;
+  const share = free === null ? 0 : used / Math.max(1, used + free);
+  const forGood = async (id: string) => {
+    await deleteForGood(id);
+    await sweep();
+    refresh();
+  };
+  return (
+    <section className="mt-6 text-ink-2" aria-label="Space">
+      <div className="flex items-center gap-3">
+        <span className="h-1.5 w-40 overflow-hidden rounded bg-rule-soft">
+          <span className="block h-full bg-teal" style={{ width: `${Math.max(1, share * 100)}%` }} />
+        </span>
+        <span className="tabular-nums" data-testid="space">
+          {inBytes(used)} used{free === null ? '' : `, ${inBytes(free)} free in this browser`}
+        </span>
+        {!persistent && (
+          <button
+            className="underline underline-offset-2"
+            title="Without this promise a browser short of space may clear what Essim keeps"
+            onClick={() =>
+              void navigator.storage?.persist?.().then(granted => {
+                if (!granted) toast('The browser did not agree. Bookmarking or installing Essim usually helps.');
+                refresh();
+              })
+            }
+          >
+            Ask the browser to keep it
+          </button>
+        )}
+      </div>
+      {share > 0.85 && (
+        <p className="mt-2 rounded-lg bg-amber-soft px-3 py-1.5 text-amber">
+          Space is running short: about {inBytes(free ?? 0)} are left. Export and delete songs you no longer need before
+          recording or bringing in more.
+        </p>
+      )}
+      {!!aside.data?.length && (
+        <details className="mt-2">
+          <summary className="cursor-pointer">
+            {aside.data.length} deleted {aside.data.length === 1 ? 'song' : 'songs'} can be put back
+          </summary>
+          <ul className="mt-1.5 space-y-1">
+            {aside.data.map(row => (
+              <li key={row.id} className="flex items-center gap-2">
+                <span className="w-56 truncate">{row.name}</span>
+                <span className="w-16 tabular-nums">
+                  {inBytes(songBytes(row.document as Song, sizes.data ?? new Map()))}
+                </span>
+                <button className="pill" onClick={() => void putBack(row.id).then(refresh)}>
+                  Put back
+                </button>
+                <button className="pill" onClick={() => void forGood(row.id)} title="This cannot be undone">
+                  Delete for good
+                </button>
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
+    </section>
+  );
+}
+
 const STEPS = [
-  ['Open', 'Essim reads the voice: pitch, notes, breaths and consonants. Nobody plays anything in.'],
+  [
+    'Gather',
+    'Drop the stems, pick the best take phrase by phrase, check key and tempo. Essim reads every voice itself.',
+  ],
   ['Settle', 'Choose notes, press S: each goes to the nearest step of the key and keeps its own movement.'],
   ['Listen', 'Space plays against the backing. Drag what went wrong, ease what is too straight, compare with C.'],
   ['Take it away', 'Export the track as WAV; what you did not touch is bit for bit as it was sung.'],
@@ -134,9 +210,10 @@ function HowItGoes() {
   );
 }
 
+const clock = (s: number) => `${Math.floor(s / 60)}:${String(Math.round(s % 60)).padStart(2, '0')}`;
 const when = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeStyle: 'short' });
 
-function SongCard({ row }: { row: SongRow }) {
+function SongCard({ row, bytes }: { row: SongRow; bytes: number }) {
   const navigate = useNavigate();
   const queries = useQueryClient();
   const [renaming, setRenaming] = useState(false);
@@ -155,10 +232,10 @@ function SongCard({ row }: { row: SongRow }) {
     <li className="card relative flex min-h-[190px] flex-col p-0" data-testid={`song-${row.name}`}>
       <button
         className="flex-1 cursor-pointer rounded-t-xl bg-paper text-left"
-        onClick={() => void navigate(`/song/${row.id}/tune`)}
+        onClick={() => void navigate(`/song/${row.id}/gather`)}
         aria-label={`Open ${row.name}`}
       >
-        <Miniature take={lead && heardTake(lead)} />
+        <Miniature take={lead && mainTake(lead)} />
       </button>
       <div className="flex items-center gap-2 border-t border-rule px-3 py-2.5">
         <div className="min-w-0 flex-1">
@@ -185,8 +262,11 @@ function SongCard({ row }: { row: SongRow }) {
             <h2 className="truncate text-[15px] font-semibold">{row.name}</h2>
           )}
           <p className="truncate text-[11.5px] text-ink-2">
-            {song.tracks.length} {song.tracks.length === 1 ? 'track' : 'tracks'} · changed {when.format(row.changedAt)}
+            {row.seconds ? `${clock(row.seconds)} · ` : ''}
+            {song.tracks.length} {song.tracks.length === 1 ? 'track' : 'tracks'}
+            {bytes ? ` · ${inBytes(bytes)}` : ''}
           </p>
+          <p className="truncate text-[11.5px] text-ink-2">changed {when.format(row.changedAt)}</p>
         </div>
         <Menu>
           <MenuButton className="btn icon" aria-label={`More for ${row.name}`}>
@@ -207,6 +287,14 @@ function SongCard({ row }: { row: SongRow }) {
             <MenuItem>
               <button
                 className="w-full rounded px-2 py-1 text-left data-focus:bg-teal-soft"
+                onClick={() => void duplicateSong(row.id, newId()).then(refresh)}
+              >
+                Duplicate
+              </button>
+            </MenuItem>
+            <MenuItem>
+              <button
+                className="w-full rounded px-2 py-1 text-left data-focus:bg-teal-soft"
                 onClick={() => void remove()}
               >
                 Delete
@@ -216,71 +304,5 @@ function SongCard({ row }: { row: SongRow }) {
         </Menu>
       </div>
     </li>
-  );
-}
-
-/** Asks what each dropped file is; the guess is usually right. */
-function ImportDialog({ files, onClose }: { files: IncomingFile[]; onClose: () => void }) {
-  const navigate = useNavigate();
-  const queries = useQueryClient();
-  const [list, setList] = useState(files);
-  const [name, setName] = useState(plainName(files[0].file.name));
-  const bring = useMutation({
-    mutationFn: () => importSong(list, name.trim() || 'New song'),
-    onSuccess: ({ songId, problems }) => {
-      for (const p of problems) toast.error(p, { duration: 12000 });
-      void queries.invalidateQueries({ queryKey: ['songs'] });
-      onClose();
-      if (songId) void navigate(`/song/${songId}/tune`);
-    },
-    onError: error => toast.error(`The files could not be brought in: ${error.message}. Nothing was changed.`),
-  });
-  return (
-    <Dialog open onClose={() => !bring.isPending && onClose()} className="relative z-30">
-      <DialogBackdrop className="fixed inset-0 bg-ink/25" />
-      <div className="fixed inset-0 grid place-items-center p-6">
-        <DialogPanel className="w-full max-w-md rounded-xl border border-rule bg-card p-5 shadow-xl">
-          <DialogTitle className="text-lg font-semibold">New song</DialogTitle>
-          <label className="mt-3 block">
-            <span className="text-[11px] font-semibold text-ink-2">Name</span>
-            <input
-              className="mt-0.5 w-full rounded-lg border border-rule bg-card px-2.5 py-1.5"
-              value={name}
-              onChange={e => setName(e.target.value)}
-            />
-          </label>
-          <ul className="mt-3 max-h-64 space-y-1.5 overflow-auto">
-            {list.map((f, i) => (
-              <li key={i} className="flex items-center gap-2">
-                <span className="min-w-0 flex-1 truncate">{f.file.name}</span>
-                <select
-                  className="rounded-lg border border-rule bg-card px-2 py-1"
-                  aria-label={`Role of ${f.file.name}`}
-                  value={f.role}
-                  onChange={e => setList(list.map((g, j) => (j === i ? { ...g, role: e.target.value as Role } : g)))}
-                >
-                  {ROLES.filter(r => r !== 'part').map(r => (
-                    <option key={r}>{r}</option>
-                  ))}
-                </select>
-              </li>
-            ))}
-          </ul>
-          <div className="mt-5 flex justify-end gap-2">
-            <button className="btn" onClick={onClose} disabled={bring.isPending}>
-              Cancel
-            </button>
-            <button
-              className="btn btn-ink"
-              onClick={() => bring.mutate()}
-              disabled={bring.isPending}
-              data-testid="bring-in"
-            >
-              {bring.isPending ? 'Bringing in…' : 'Bring in'}
-            </button>
-          </div>
-        </DialogPanel>
-      </div>
-    </Dialog>
   );
 }

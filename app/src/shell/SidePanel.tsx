@@ -1,40 +1,68 @@
-import { degreeOf, heardTake, SetTrack, type Track } from '@essim/core';
-import { Eye, EyeOff, Volume2, VolumeX } from 'lucide-react';
-import { phraseText } from '../field/scene';
-import { roleColour } from '../field/palette';
+import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
 import {
-  clientOf,
-  editTakeOf,
+  SortableContext,
+  sortableKeyboardCoordinates,
+  useSortable,
+  verticalListSortingStrategy,
+} from '@dnd-kit/sortable';
+import { CSS } from '@dnd-kit/utilities';
+import { degreeOf, nearestStep, SetTrack, type Track } from '@essim/core';
+import { Eye, EyeOff, Volume2, VolumeX } from 'lucide-react';
+import { trackColour } from '../field/palette';
+import {
   editTrack,
-  editViewOf,
   editsOf,
-  keyOf,
+  keyAt,
   readAgain,
   run,
+  scaleAtOf,
   songOf,
+  stopReading,
   toggleViewed,
+  trackOf,
   useSession,
+  viewOf,
   type SessionState,
 } from '../store/session';
-import { goToPhrase } from './commands';
+import { moveTrack } from '../store/track-edits';
+import { PhraseList } from './PhraseList';
+import { TrackSettings } from './TrackSettings';
 
 const IN_TUNE_CENTS = 20;
 
 /** Tracks and, below, the phrases of the edited one. */
 export function SidePanel() {
   const session = useSession();
-  const song = songOf(session);
+  const tracks = songOf(session)?.tracks ?? [];
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
+    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
+  );
   return (
     <aside
       className="flex min-h-0 flex-col overflow-auto border-r border-rule bg-panel pb-3"
       aria-label="Tracks and phrases"
     >
       <h2 className="side-title">Tracks</h2>
-      <ul>
-        {song?.tracks.map(t => (
-          <TrackRow key={t.id} track={t} session={session} />
-        ))}
-      </ul>
+      <DndContext
+        sensors={sensors}
+        collisionDetection={closestCenter}
+        onDragEnd={({ active, over }) => {
+          if (over && active.id !== over.id)
+            moveTrack(
+              String(active.id),
+              tracks.findIndex(t => t.id === over.id),
+            );
+        }}
+      >
+        <SortableContext items={tracks.map(t => t.id)} strategy={verticalListSortingStrategy}>
+          <ul>
+            {tracks.map(t => (
+              <TrackRow key={t.id} track={t} session={session} />
+            ))}
+          </ul>
+        </SortableContext>
+      </DndContext>
       <PhraseList session={session} />
     </aside>
   );
@@ -42,66 +70,80 @@ export function SidePanel() {
 
 /** Share of notes whose centre, as edited, lies within 20 cents of a step of the key. */
 function inTune(session: SessionState, track: Track): number | null {
-  const take = heardTake(track);
-  const view = take && session.takes[take.id];
-  if (!take || !view || view.status !== 'ready' || !view.notes.length) return null;
-  const { key } = keyOf(session);
-  const edits = track.id === session.editTrackId ? editsOf(session) : take.edits;
+  const view = viewOf(session, track.id);
+  if (view.status !== 'ready' || !view.notes.length) return null;
+  const scaleAt = scaleAtOf(session);
+  const edits = track.id === session.editTrackId ? editsOf(session) : view.edits;
   const good = view.notes.filter(n => {
     const e = edits[n.key];
     const at = e?.target === undefined ? n.sung : n.sung + (e.target - n.sung) * ((e.aim ?? 100) / 100);
-    const step = e?.target ?? Math.round(at);
+    const step = e?.target ?? nearestStep(scaleAt(n.start), at * 100) / 100;
+    const key = keyAt(session, n.start);
     return Math.abs(at - step) * 100 <= IN_TUNE_CENTS && (!key || e?.target !== undefined || degreeOf(step, key) > 0);
   });
   return Math.round((good.length / view.notes.length) * 100);
 }
 
+function about(session: SessionState, track: Track): string {
+  const view = viewOf(session, track.id);
+  if (track.role === 'backing') return track.takes.length ? 'backing' : 'backing, no recording yet';
+  if (!track.takes.length) return `${track.role}, no takes yet`;
+  if (view.status === 'reading') return `reading ${Math.round(view.progress * 100)} %`;
+  if (view.status === 'failed') return `not read: ${view.error}`;
+  if (view.status === 'stopped') return 'reading stopped';
+  const share = inTune(session, track);
+  const lead = track.followsId && trackOf(session, track.followsId);
+  const first = lead
+    ? `follows ${lead.name}`
+    : track.takes.length > 1
+      ? `${new Set(track.segments.map(g => g.takeId)).size} of ${track.takes.length} takes`
+      : track.role;
+  return share === null ? first : `${first} · ${share} % in tune`;
+}
+
 function TrackRow({ track, session }: { track: Track; session: SessionState }) {
-  const take = heardTake(track);
-  const view = take && session.takes[take.id];
+  const view = viewOf(session, track.id);
   const editing = track.id === session.editTrackId;
   const viewed = session.viewedTrackIds.includes(track.id);
-  const share = inTune(session, track);
-  const reading = view?.status === 'reading';
-  const about = reading
-    ? `reading ${Math.round(view.progress * 100)} %`
-    : view?.status === 'failed'
-      ? `not read: ${view.error}`
-      : view?.status === 'stopped'
-        ? 'reading stopped'
-        : track.role === 'backing'
-          ? 'backing'
-          : share === null
-            ? track.role
-            : track.takes.length > 1 && editing
-              ? `${share} % in tune`
-              : `${track.role} · ${share} % in tune`;
+  const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: track.id });
+  const stalled = track.takes.find(t => ['stopped', 'failed'].includes(session.takes[t.id]?.status ?? ''));
+  const reading = track.takes.find(t => session.takes[t.id]?.status === 'reading');
   return (
     <li
-      className={`group grid grid-cols-[4px_1fr_auto] items-center gap-2 px-2.5 py-1.5 ${editing ? 'bg-card outline outline-rule' : ''}`}
+      ref={setNodeRef}
+      style={{ transform: CSS.Transform.toString(transform), transition }}
+      className={`group grid grid-cols-[4px_1fr_auto] items-center gap-2 px-2.5 py-1.5 ${editing ? 'bg-card outline outline-rule' : ''} ${isDragging ? 'relative z-10 shadow-lg' : ''}`}
       data-testid={`track-${track.name}`}
     >
-      <span className="h-8 rounded" style={{ background: `var(--${roleColour(track.role)})` }} aria-hidden />
+      <span
+        className="h-8 cursor-grab rounded"
+        style={{ background: `var(--${trackColour(track)})` }}
+        {...attributes}
+        {...listeners}
+        aria-label={`Move ${track.name}`}
+        title="Drag to move the track"
+      />
       <button
         className="min-w-0 text-left"
-        onClick={() => track.role !== 'backing' && editTrack(track.id)}
-        disabled={track.role === 'backing'}
+        onClick={() => editTrack(track.id)}
         aria-pressed={editing}
-        title={track.role === 'backing' ? 'A backing is heard, not edited' : 'Edit this track'}
+        title={track.role === 'backing' ? 'Choose this backing' : 'Edit this track'}
       >
         <span className={`block truncate font-semibold ${track.mute ? 'text-ink-3 line-through' : ''}`}>
           {track.name}
         </span>
-        <span className="block truncate text-[11px] text-ink-2">{about}</span>
+        <span className="block truncate text-[11px] text-ink-2" title={about(session, track)}>
+          {about(session, track)}
+        </span>
       </button>
       <span className="flex items-center gap-1">
         {reading && (
-          <button className="pill" onClick={() => clientOf(take!.id)?.stopReading()}>
+          <button className="pill" onClick={() => stopReading(reading.id)}>
             stop
           </button>
         )}
-        {view?.status === 'stopped' && (
-          <button className="pill" onClick={() => void readAgain(take!.id)}>
+        {stalled && view.status !== 'reading' && (
+          <button className="pill" onClick={() => readAgain(stalled.id)}>
             read
           </button>
         )}
@@ -116,23 +158,6 @@ function TrackRow({ track, session }: { track: Track; session: SessionState }) {
         >
           {track.mute ? <VolumeX size={13} /> : <Volume2 size={13} />}
         </button>
-        {editing && track.takes.length > 1 && (
-          <select
-            className="pill"
-            aria-label={`Take of ${track.name}`}
-            value={track.takeId}
-            onChange={e => {
-              const name = track.takes.find(t => t.id === e.target.value)!.name;
-              run(new SetTrack(`${track.name}: ${name.toLowerCase()}`, track.id, { takeId: e.target.value }));
-            }}
-          >
-            {track.takes.map((t, i) => (
-              <option key={t.id} value={t.id} title={t.name}>
-                {i + 1}
-              </option>
-            ))}
-          </select>
-        )}
         {editing ? (
           <span className="pill">edit</span>
         ) : track.role !== 'backing' ? (
@@ -146,50 +171,8 @@ function TrackRow({ track, session }: { track: Track; session: SessionState }) {
             {viewed ? <Eye size={13} /> : <EyeOff size={13} />}
           </button>
         ) : null}
+        <TrackSettings track={track} />
       </span>
     </li>
-  );
-}
-
-function PhraseList({ session }: { session: SessionState }) {
-  const view = editViewOf(session);
-  const take = editTakeOf(session);
-  const offset = take?.offsetSeconds ?? 0;
-  const edits = editsOf(session);
-  const middle = (session.view.from + session.view.to) / 2 - offset;
-  return (
-    <>
-      <h2 className="side-title">Phrases</h2>
-      {view.status === 'reading' && <p className="px-3.5 text-ink-2">They appear when the take is read.</p>}
-      {view.status === 'ready' && !view.phrases.length && (
-        <p className="px-3.5 text-ink-2">No sung notes were found in this take.</p>
-      )}
-      <ol>
-        {view.phrases.map((p, i) => {
-          const words = phraseText(p, take?.words ?? []);
-          const notes = view.notes.filter(n => n.start >= p.start && n.end <= p.end + 0.01);
-          const touched = notes.filter(n => edits[n.key]?.target !== undefined).length;
-          const here = middle >= p.start - 0.4 && middle < p.end + 0.4;
-          return (
-            <li key={p.start}>
-              <button
-                className={`flex w-full items-center gap-2 px-3 py-[5px] text-left ${here ? 'bg-teal-soft text-ink' : 'text-ink-2 hover:bg-rule-soft'}`}
-                onClick={() => goToPhrase(i)}
-                aria-current={here || undefined}
-              >
-                <b className="w-4 font-semibold text-ink-2">{i + 1}</b>
-                <span className="flex-1 truncate">{words || `${notes.length} notes`}</span>
-                <span
-                  className="text-[11px] text-ink-2 tabular-nums"
-                  title={`${touched} of ${notes.length} notes have a target`}
-                >
-                  {touched ? `${touched}/${notes.length}` : ''}
-                </span>
-              </button>
-            </li>
-          );
-        })}
-      </ol>
-    </>
   );
 }

@@ -2,10 +2,15 @@ import { useEffect, useMemo, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { DESKS, type DeskId } from '../desks/desks';
 import { LaterDesk } from '../desks/later/LaterDesk';
+import { GATHER_ACTIONS } from '../desks/gather/actions';
+import { GatherDesk } from '../desks/gather/GatherDesk';
+import { GatherPanel } from '../desks/gather/GatherPanel';
 import { TUNE_ACTIONS } from '../desks/tune/actions';
 import { TuneDesk } from '../desks/tune/TuneDesk';
 import { TunePanel } from '../desks/tune/TunePanel';
-import { editViewOf, openSong, useSession } from '../store/session';
+import { ImportDialog } from '../import/ImportDialog';
+import { recoverRecordings } from '../recording/recorder';
+import { editViewOf, openSong, songOf, useSession } from '../store/session';
 import { CommandList } from './CommandList';
 import { FRAME_ACTIONS, type Action } from './commands';
 import { pressed } from './keys';
@@ -21,11 +26,20 @@ export function SongPage() {
   const failure = useSession(s => s.failure);
   const view = useSession(editViewOf);
 
-  useEffect(() => void openSong(songId), [songId]);
+  useEffect(() => {
+    void openSong(songId);
+    // what an interrupted recording left becomes takes, once the song is there
+    const unsubscribe = useSession.subscribe(s => {
+      if (songOf(s)?.id !== songId) return;
+      unsubscribe();
+      void recoverRecordings(songId);
+    });
+    return unsubscribe;
+  }, [songId]);
 
   const actions = useMemo<Action[]>(
     () => [
-      ...(desk === 'tune' ? TUNE_ACTIONS : []),
+      ...(desk === 'tune' ? TUNE_ACTIONS : desk === 'gather' ? GATHER_ACTIONS : []),
       ...FRAME_ACTIONS,
       ...DESKS.map((d, i): Action => ({
         id: `desk-${d.id}`,
@@ -77,15 +91,16 @@ export function SongPage() {
       </div>
       <SidePanel />
       <main className="relative min-w-0 overflow-hidden">
-        {desk === 'tune' ? <TuneDesk /> : <LaterDesk desk={desk} />}
+        {desk === 'tune' ? <TuneDesk /> : desk === 'gather' ? <GatherDesk /> : <LaterDesk desk={desk} />}
         {desk === 'tune' && view.status === 'reading' && <ReadingNotice progress={view.progress} />}
       </main>
       <aside className="overflow-auto border-l border-rule bg-panel" aria-label="Panel">
-        {desk === 'tune' ? <TunePanel /> : null}
+        {desk === 'tune' ? <TunePanel /> : desk === 'gather' ? <GatherPanel /> : null}
       </aside>
       <div className="col-span-3 grid">
         <Transport />
       </div>
+      <ImportDialog />
       <CommandList actions={actions} open={listOpen} onClose={() => setListOpen(false)} />
     </div>
   );

@@ -1,3 +1,4 @@
+import { BarGrid } from '@essim/core';
 import { Pause, Play } from 'lucide-react';
 import { useEffect, useRef } from 'react';
 import { followPhrase, player, setEdited, setHear, songOf, toggleLoop, togglePlay, useSession } from '../store/session';
@@ -74,18 +75,15 @@ function Position() {
   const song = useSession(songOf);
   useEffect(() => {
     let frame = 0;
+    const grid = song?.tempo ? new BarGrid(song.tempo) : null;
     const tick = () => {
       const t = player()?.position ?? 0;
       followPhrase();
       const time = clock(t, 2);
-      const tempo = song?.tempo;
-      if (tempo) {
-        const beats = ((t - tempo.firstBarSeconds) * tempo.bpm) / 60;
-        const bar = Math.floor(beats / tempo.beatsPerBar) + 1;
-        const beat = Math.floor(((beats % tempo.beatsPerBar) + tempo.beatsPerBar) % tempo.beatsPerBar) + 1;
-        const quarter = Math.floor((((beats % 1) + 1) % 1) * 4) + 1;
-        set(big.current, `${bar}.${beat}.${quarter}`);
-        set(small.current, `${time} · ${tempo.bpm} bpm`);
+      if (grid) {
+        const { bar, beat, part } = grid.placeAt(t);
+        set(big.current, `${bar}.${beat}.${Math.floor(part * 4) + 1}`);
+        set(small.current, `${time} · ${Math.round(grid.bpmAt(t) * 10) / 10} bpm`);
       } else {
         set(big.current, time);
         set(small.current, 'min:s');

@@ -1,9 +1,9 @@
-import { nothing, select } from '@essim/core';
+import { mergePhrases, nothing, select, setPhrase, splitPhrase } from '@essim/core';
 import { exportTrack } from '../store/export';
 import {
   choose,
   currentScope,
-  editTakeOf,
+  editTrack,
   editViewOf,
   fitPitch,
   look,
@@ -14,12 +14,15 @@ import {
   seek,
   setEdited,
   setHear,
+  songOf,
+  toggleClick,
   toggleLoop,
   togglePlay,
   undo,
   useSession,
   type Hear,
 } from '../store/session';
+import { setPhrases, shiftTrack } from '../store/track-edits';
 import { bounded, panBy, wholeSong, zoomPitch, zoomTime } from '../field/viewport';
 import { toggleTheme } from './theme';
 
@@ -39,25 +42,17 @@ function zoomToNotes(keys: readonly string[]): void {
   const s = state();
   const wanted = new Set(keys);
   const notes = editViewOf(s).notes.filter(n => wanted.has(n.key));
-  const offset = editTakeOf(s)?.offsetSeconds ?? 0;
   if (!notes.length) return;
   const [a, b] = [notes[0].start, notes[notes.length - 1].end];
   const margin = Math.max(0.15, (b - a) * 0.15);
-  look(bounded({ ...fitPitch(s, a, b), from: a + offset - margin, to: b + offset + margin }, s.duration), true);
+  look(bounded({ ...fitPitch(s, a, b), from: a - margin, to: b + margin }, s.duration), true);
 }
 
 function zoomToPhrase(): void {
   const s = state();
   const span = loopSpan(s);
-  const offset = editTakeOf(s)?.offsetSeconds ?? 0;
   if (span)
-    look(
-      bounded(
-        { ...fitPitch(s, span.from - offset, span.to - offset), from: span.from - 0.2, to: span.to + 0.2 },
-        s.duration,
-      ),
-      true,
-    );
+    look(bounded({ ...fitPitch(s, span.from, span.to), from: span.from - 0.2, to: span.to + 0.2 }, s.duration), true);
 }
 
 function zoomToSong(): void {
@@ -87,9 +82,8 @@ function stepNote(by: 1 | -1, adding: boolean): void {
   const s = state();
   const { notes } = editViewOf(s);
   if (!notes.length) return;
-  const offset = editTakeOf(s)?.offsetSeconds ?? 0;
   const chosen = notes.map((n, i) => (s.selection.notes.has(n.key) ? i : -1)).filter(i => i >= 0);
-  const at = (player()?.position ?? 0) - offset;
+  const at = player()?.position ?? 0;
   const nearest = notes.reduce(
     (best, n, i) => (Math.abs(n.start - at) < Math.abs(notes[best].start - at) ? i : best),
     0,
@@ -99,18 +93,17 @@ function stepNote(by: 1 | -1, adding: boolean): void {
   const note = notes[i];
   choose(select(s.editTrackId, adding ? [...s.selection.notes, note.key] : [note.key]));
   const v = s.view;
-  if (note.start + offset < v.from || note.end + offset > v.to) {
-    const shift = note.start + offset - v.from - (v.to - v.from) * 0.3;
+  if (note.start < v.from || note.end > v.to) {
+    const shift = note.start - v.from - (v.to - v.from) * 0.3;
     look(bounded({ ...v, from: v.from + shift, to: v.to + shift }, s.duration));
   }
 }
 
 function stepPhrase(by: 1 | -1): void {
   const s = state();
-  const offset = editTakeOf(s)?.offsetSeconds ?? 0;
   const { phrases } = editViewOf(s);
   if (!phrases.length) return;
-  const at = (player()?.position ?? 0) - offset;
+  const at = player()?.position ?? 0;
   const here = phrases.findIndex(p => at < p.end + 0.05);
   const i = Math.max(
     0,
@@ -126,23 +119,36 @@ function stepPhrase(by: 1 | -1): void {
 export function goToPhrase(index: number): void {
   const s = state();
   const phrase = editViewOf(s).phrases[index];
-  const offset = editTakeOf(s)?.offsetSeconds ?? 0;
   if (!phrase) return;
   choose(nothing);
-  seek(Math.max(0, phrase.start + offset - 0.25));
+  seek(Math.max(0, phrase.start - 0.25));
   look(
-    bounded(
-      { ...fitPitch(s, phrase.start, phrase.end), from: phrase.start + offset - 0.6, to: phrase.end + offset + 0.6 },
-      s.duration,
-    ),
+    bounded({ ...fitPitch(s, phrase.start, phrase.end), from: phrase.start - 0.6, to: phrase.end + 0.6 }, s.duration),
     true,
   );
   if (s.looping) player()?.loop(loopSpan(state()));
 }
 
+/** The phrase at the playhead, else the one nearest the middle of the view. */
+export function phraseNow(): number {
+  const s = state();
+  const { phrases } = editViewOf(s);
+  if (s.phraseAt >= 0) return s.phraseAt;
+  const middle = (s.view.from + s.view.to) / 2;
+  const distance = (p: { start: number; end: number }) => Math.max(p.start - middle, middle - p.end, 0);
+  return phrases.reduce((best, p, i) => (best < 0 || distance(p) < distance(phrases[best]) ? i : best), -1);
+}
+
+function stepTrack(by: 1 | -1): void {
+  const tracks = songOf(state())?.tracks ?? [];
+  const i = tracks.findIndex(t => t.id === state().editTrackId) + by;
+  if (tracks[i]) editTrack(tracks[i].id);
+}
+
 export const HEARS: { id: Hear; name: string }[] = [
   { id: 'alone', name: 'Alone' },
   { id: 'backing', name: 'With backing' },
+  { id: 'lead', name: 'With its lead' },
   { id: 'whole', name: 'Whole song' },
 ];
 
@@ -160,7 +166,7 @@ export const FRAME_ACTIONS: Action[] = [
   },
   {
     id: 'hear',
-    name: 'Hear: alone, with backing, whole song',
+    name: 'Hear: alone, with backing, with its lead, whole song',
     keys: ['H'],
     group: 'Playing',
     run: () => setHear(HEARS[(HEARS.findIndex(h => h.id === state().hear) + 1) % HEARS.length].id),
@@ -215,6 +221,52 @@ export const FRAME_ACTIONS: Action[] = [
   { id: 'pan-down', name: 'Look lower', keys: ['Alt+PageDown'], group: 'Looking', run: () => pan(0, -2) },
   { id: 'rows-in', name: 'Taller rows', keys: ['Ctrl+ArrowUp'], group: 'Looking', run: () => zoomRows(0.8) },
   { id: 'rows-out', name: 'Flatter rows', keys: ['Ctrl+ArrowDown'], group: 'Looking', run: () => zoomRows(1.25) },
+  { id: 'click', name: 'Click on or off', keys: ['K'], group: 'Playing', run: toggleClick },
+  {
+    id: 'check',
+    name: 'Phrase checked or to do',
+    keys: ['X'],
+    group: 'Phrases',
+    run: () => {
+      const i = phraseNow();
+      const phrase = editViewOf(state()).phrases[i];
+      if (phrase)
+        setPhrases(`Phrase ${i + 1} ${phrase.checked ? 'to do' : 'checked'}`, list =>
+          setPhrase(list, i, { checked: !phrase.checked }),
+        );
+    },
+  },
+  {
+    id: 'split-phrase',
+    name: 'Split the phrase at the playhead',
+    keys: ['Ctrl+Shift+P'],
+    group: 'Phrases',
+    run: () =>
+      setPhrases(`Split phrase ${phraseNow() + 1}`, list => splitPhrase(list, phraseNow(), player()?.position ?? 0)),
+  },
+  {
+    id: 'merge-phrase',
+    name: 'Join the phrase to the next',
+    keys: ['Ctrl+Shift+J'],
+    group: 'Phrases',
+    run: () => setPhrases(`Join phrase ${phraseNow() + 1} to the next`, list => mergePhrases(list, phraseNow())),
+  },
+  {
+    id: 'track-up',
+    name: 'Move the track up',
+    keys: ['Alt+Shift+ArrowUp'],
+    group: 'Tracks',
+    run: () => shiftTrack(-1),
+  },
+  {
+    id: 'track-down',
+    name: 'Move the track down',
+    keys: ['Alt+Shift+ArrowDown'],
+    group: 'Tracks',
+    run: () => shiftTrack(1),
+  },
+  { id: 'next-track', name: 'Edit the next track', keys: ['Ctrl+PageDown'], group: 'Tracks', run: () => stepTrack(1) },
+  { id: 'last-track', name: 'Edit the track before', keys: ['Ctrl+PageUp'], group: 'Tracks', run: () => stepTrack(-1) },
   { id: 'undo', name: 'Undo', keys: ['Ctrl+Z'], group: 'Song', run: undo },
   { id: 'redo', name: 'Redo', keys: ['Ctrl+Shift+Z', 'Ctrl+Y'], group: 'Song', run: redo },
   {

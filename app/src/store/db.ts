@@ -9,6 +9,8 @@ export interface SongRow {
   document: unknown;
   /** How many journal entries are done. */
   cursor: number;
+  /** Length when it was last open, s. */
+  seconds?: number;
   createdAt: number;
   changedAt: number;
   /** Set while a deletion can still be undone. */
@@ -29,6 +31,25 @@ export interface SourceRow {
   name: string;
   sampleRate: number;
   channels: Float32Array[];
+  /** What the file was: "24-bit WAV at 44.1 kHz"; absent in older rows. */
+  origin?: string;
+  bytes?: number;
+}
+
+/** A piece of a recording that is being made, kept so that nothing sung is lost if the tab dies. */
+export interface RecordedRow {
+  id?: number;
+  songId: string;
+  trackId: string;
+  /** One recording; its rounds become takes. */
+  sessionId: string;
+  round: number;
+  /** Song sample of the first, latency not yet taken off. */
+  position: number;
+  /** Latency to take off, samples. */
+  latency: number;
+  sampleRate: number;
+  samples: Float32Array;
 }
 
 /** A reading kept so that it need not be made again; may be dropped at any time. */
@@ -43,6 +64,7 @@ class EssimDatabase extends Dexie {
   journal!: Table<JournalRow, [string, number]>;
   sources!: Table<SourceRow, string>;
   readings!: Table<ReadingRow, string>;
+  recorded!: Table<RecordedRow, number>;
 
   constructor() {
     super('essim');
@@ -52,6 +74,16 @@ class EssimDatabase extends Dexie {
       sources: 'id',
       readings: 'key',
     });
+    this.version(2)
+      .stores({ sources: 'id, bytes', recorded: '++id, songId, sessionId' })
+      .upgrade(tx =>
+        tx
+          .table<SourceRow>('sources')
+          .toCollection()
+          .modify(row => {
+            row.bytes = row.channels.reduce((s, c) => s + c.byteLength, 0);
+          }),
+      );
   }
 }
 

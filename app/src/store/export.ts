@@ -1,6 +1,7 @@
+import { clipsOf } from '@essim/core';
 import { toast } from 'sonner';
 import { filesJob } from '../jobs/files-client';
-import { clientOf, editTakeOf, editTrackOf, songOf, useSession } from './session';
+import { clientOf, editTrackOf, editViewOf, isVocal, opened, songOf, useSession } from './session';
 
 /** Hands a file to the browser to save. */
 function download(name: string, bytes: Uint8Array): void {
@@ -14,22 +15,32 @@ function download(name: string, bytes: Uint8Array): void {
 
 const fileName = (...parts: string[]) => `${parts.join(' ').replace(/[^\p{L}\p{N} ._-]+/gu, '')}.wav`;
 
-/** Exports the edited track as 24-bit WAV at the song's rate, beginning at the song's zero. */
+/** Exports the edited track, its comp joined, as 24-bit WAV at the song's rate, beginning at the song's zero. */
 export async function exportTrack(): Promise<void> {
   const s = useSession.getState();
   const song = songOf(s);
   const track = editTrackOf(s);
-  const take = editTakeOf(s);
-  const client = take && clientOf(take.id);
-  if (!song || !track || !take || !client || s.takes[take.id]?.status !== 'ready') {
+  const clips = track ? clipsOf(track) : [];
+  if (!song || !track || !clips.length || (isVocal(track) && editViewOf(s).status !== 'ready')) {
     toast.error('There is nothing to export yet: the take is still being read.');
     return;
   }
   const notice = toast.loading(`Exporting ${track.name}…`);
   try {
-    const rendered = await client.render(take.edits);
-    const offset = Math.round(take.offsetSeconds * song.sampleRate);
-    const channels = offset === 0 ? rendered : rendered.map(c => placed(c, offset));
+    const rendered = await Promise.all(
+      [...new Set(clips.map(c => c.takeId))].map(async (id): Promise<[string, Float32Array[]]> => {
+        const take = track.takes.find(t => t.id === id)!;
+        const client = clientOf(id);
+        return [id, client ? await client.render(take.edits) : (opened()?.sounds.get(id)?.sung ?? [])];
+      }),
+    );
+    const ends = rendered.flatMap(([id, channels]) =>
+      clips
+        .filter(c => c.takeId === id)
+        .map(c => Math.min(c.to * song.sampleRate, Math.round(c.shift * song.sampleRate) + channels[0].length)),
+    );
+    const length = Math.max(1, ...ends.map(Math.ceil));
+    const channels = await filesJob().compose(clips, rendered, song.sampleRate, length);
     const bytes = await filesJob().write(channels, song.sampleRate, 'int24');
     const name = fileName(song.name, track.name);
     download(name, bytes);
@@ -39,11 +50,4 @@ export async function exportTrack(): Promise<void> {
       id: notice,
     });
   }
-}
-
-/** Samples moved so that index 0 is the song's zero. */
-function placed(x: Float32Array, offset: number): Float32Array {
-  const out = new Float32Array(Math.max(1, x.length + offset));
-  out.set(offset < 0 ? x.subarray(-offset) : x, Math.max(0, offset));
-  return out;
 }

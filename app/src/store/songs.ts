@@ -40,9 +40,34 @@ export async function saveChange(song: Song, change: JournalChange): Promise<voi
   });
 }
 
+/** Notes how long a song is, for its card. */
+export const noteLength = (id: string, seconds: number) => db.songs.update(id, { seconds });
+
 /** Takes a song off the shelf; putBack undoes it. */
 export const setAside = (id: string) => db.songs.update(id, { deletedAt: Date.now() });
 export const putBack = (id: string) => db.songs.update(id, { deletedAt: undefined });
+/** A copy of a song with a journal of its own; recordings are shared. Returns its id. */
+export async function duplicateSong(id: string, copyId: string): Promise<string> {
+  const row = await db.songs.get(id);
+  if (!row) throw new Error('This song is not on the shelf.');
+  const name = `${row.name} copy`.slice(0, 200);
+  await addSong({ ...validatedSong(row.document), id: copyId, name });
+  return copyId;
+}
+
+/** Songs taken off the shelf that can still be put back. */
+export const listSetAside = async (): Promise<SongRow[]> =>
+  (await db.songs.orderBy('changedAt').reverse().toArray()).filter(r => r.deletedAt);
+
+/** Deletes a song for good; its recordings go at the next sweep. */
+export async function deleteForGood(id: string): Promise<void> {
+  await db.transaction('rw', db.songs, db.journal, db.recorded, async () => {
+    await db.songs.delete(id);
+    await db.journal.where('songId').equals(id).delete();
+    await db.recorded.where('songId').equals(id).delete();
+  });
+}
+
 export const renameSong = async (id: string, name: string) => {
   const row = await db.songs.get(id);
   if (row) await db.songs.update(id, { name, document: { ...(row.document as Song), name } });

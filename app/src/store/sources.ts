@@ -1,4 +1,4 @@
-import { READING_VERSION, type Range, type Reading } from '@essim/core';
+import { READING_VERSION, type Reading, type Take } from '@essim/core';
 import { db, type SourceRow } from './db';
 
 /** SHA-256 over all channels' samples, as hex: the name of a source. */
@@ -10,9 +10,16 @@ export async function sourceName(channels: Float32Array[]): Promise<string> {
 }
 
 /** Keeps a recording; the same samples are kept once. Returns its name. */
-export async function keepSource(name: string, sampleRate: number, channels: Float32Array[]): Promise<string> {
+export async function keepSource(
+  name: string,
+  sampleRate: number,
+  channels: Float32Array[],
+  origin?: string,
+): Promise<string> {
   const id = await sourceName(channels);
-  if (!(await db.sources.get(id))) await db.sources.put({ id, name, sampleRate, channels });
+  const bytes = channels.reduce((s, c) => s + c.byteLength, 0);
+  const there = await db.sources.where('id').equals(id).count();
+  if (!there) await db.sources.put({ id, name, sampleRate, channels, bytes, ...(origin ? { origin } : {}) });
   return id;
 }
 
@@ -23,8 +30,25 @@ export async function loadSource(id: string): Promise<SourceRow> {
   return row;
 }
 
-const readingKey = (sourceId: string, range: Range) => `${sourceId} ${range} v${READING_VERSION}`;
-export const cachedReading = async (sourceId: string, range: Range): Promise<Reading | undefined> =>
-  (await db.readings.get(readingKey(sourceId, range)))?.reading;
-export const cacheReading = (sourceId: string, range: Range, reading: Reading) =>
-  db.readings.put({ key: readingKey(sourceId, range), reading });
+type ReadFrom = Pick<Take, 'sourceId' | 'range' | 'channels'>;
+const readingKey = ({ sourceId, range, channels }: ReadFrom) =>
+  // both channels together are the usual case, and were the only one in version 1 of the document
+  `${sourceId} ${range}${channels === 'left' || channels === 'right' ? ` ${channels}` : ''} v${READING_VERSION}`;
+export const cachedReading = async (take: ReadFrom): Promise<Reading | undefined> =>
+  (await db.readings.get(readingKey(take)))?.reading;
+export const cacheReading = (take: ReadFrom, reading: Reading) => db.readings.put({ key: readingKey(take), reading });
+
+/** What a recording is, without its samples leaving the database's hands for long; undefined while it is not kept here. */
+export async function sourceFacts(
+  id: string,
+): Promise<{ name: string; origin?: string; channelCount: number; seconds: number } | undefined> {
+  const row = await db.sources.get(id);
+  return (
+    row && {
+      name: row.name,
+      origin: row.origin,
+      channelCount: row.channels.length,
+      seconds: row.channels[0].length / row.sampleRate,
+    }
+  );
+}

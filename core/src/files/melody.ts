@@ -10,18 +10,59 @@ export interface GuideNote {
   midi: Midi;
 }
 
+function midiFile(bytes: Uint8Array): packaged.Midi {
+  if (String.fromCharCode(...bytes.subarray(0, 4)) !== 'MThd') throw new Error('this is not a MIDI file');
+  try {
+    return new MidiFile(bytes);
+  } catch {
+    throw new Error('this MIDI file is damaged');
+  }
+}
+
+/** Tempo and metre of a MIDI file, beats being quarters. */
+export interface MidiTempo {
+  bpm: number;
+  beatsPerBar: number;
+  changes: { beat: number; bpm: number }[];
+  metres: { bar: number; beatsPerBar: number }[];
+}
+
+/**
+ * The tempo map of a standard MIDI file. Metres are counted in quarters (6/8 becomes 3).
+ * @throws Error saying why it cannot be used
+ */
+export function readTempoMap(bytes: Uint8Array): MidiTempo {
+  const { header } = midiFile(bytes);
+  if (!header.tempos.length) throw new Error('there is no tempo in this MIDI file');
+  const round = (bpm: number) => Math.round(bpm * 1000) / 1000;
+  const changes = header.tempos.map(t => ({ beat: t.ticks / header.ppq, bpm: round(t.bpm) }));
+  const wrong = changes.find(c => !(c.bpm >= 20 && c.bpm <= 400));
+  if (wrong) throw new Error(`it holds a tempo of ${wrong.bpm} bpm; Essim takes 20 to 400`);
+  const metres: { bar: number; beatsPerBar: number }[] = [];
+  let beat = 0;
+  let bar = 1;
+  let beatsPerBar = 4;
+  for (const m of header.timeSignatures) {
+    const at = m.ticks / header.ppq;
+    bar += Math.round((at - beat) / beatsPerBar);
+    beat = at;
+    beatsPerBar = Math.max(1, Math.round((m.timeSignature[0] * 4) / m.timeSignature[1]));
+    metres.push({ bar, beatsPerBar });
+  }
+  return {
+    bpm: changes[0].bpm,
+    beatsPerBar: metres[0]?.bar === 1 ? metres[0].beatsPerBar : 4,
+    changes: changes.filter((c, i) => c.beat > 0 && c.bpm !== changes[i - 1]?.bpm),
+    metres: metres.filter(m => m.bar > 1),
+  };
+}
+
 /**
  * Notes of a standard MIDI file as a melody guide, in time order: the track with most notes.
  * @throws Error saying why it cannot be used
  */
 export function readMelody(bytes: Uint8Array): GuideNote[] {
-  if (String.fromCharCode(...bytes.subarray(0, 4)) !== 'MThd') throw new Error('this is not a MIDI file');
-  let file: packaged.Midi;
-  try {
-    file = new MidiFile(bytes);
-  } catch {
-    throw new Error('this MIDI file is damaged');
-  }
+  const file = midiFile(bytes);
   const [track] = [...file.tracks].sort((a, b) => b.notes.length - a.notes.length);
   if (!track?.notes.length) throw new Error('there are no notes in this MIDI file');
   return track.notes

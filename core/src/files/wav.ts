@@ -8,6 +8,8 @@ export interface WavAudio {
   /** One array a channel, all equally long, nominally -1..1. */
   channels: Float32Array[];
   format: SampleFormat;
+  /** Broadcast time stamp: where the first sample lies on the recorder's clock, samples; absent without one. */
+  timeReference?: number;
 }
 
 /** A file that cannot be used; the message says why in words for the user, without the file's name. */
@@ -17,6 +19,7 @@ export class AudioFileError extends Error {
 
 const BYTES: Record<SampleFormat, number> = { int8: 1, int16: 2, int24: 3, int32: 4, float32: 4, float64: 8 };
 const EXTENSIBLE = 0xfffe;
+const BEXT_SIZE = 602;
 
 /** Whether the bytes begin like a WAV file. */
 export function looksLikeWav(bytes: Uint8Array): boolean {
@@ -33,6 +36,7 @@ export function readWav(bytes: Uint8Array): WavAudio {
   if (!looksLikeWav(bytes)) throw new AudioFileError('this is not a WAV file');
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   let header: { format: SampleFormat; channels: number; sampleRate: number } | undefined;
+  let timeReference: number | undefined;
   let at = 12;
   while (at + 8 <= bytes.length) {
     const id = String.fromCharCode(...bytes.subarray(at, at + 4));
@@ -42,6 +46,9 @@ export function readWav(bytes: Uint8Array): WavAudio {
       if (size < 16 || body + 16 > bytes.length) throw new AudioFileError('its format header is cut short');
       header = readFormat(view, body, size);
     }
+    // broadcast extension (EBU Tech 3285): the time reference stands behind three texts and date and time
+    if (id === 'bext' && size >= 346 && body + 346 <= bytes.length)
+      timeReference = view.getUint32(body + 338, true) + view.getUint32(body + 342, true) * 2 ** 32;
     if (id === 'data') {
       if (!header) throw new AudioFileError('its format header is missing');
       // RF64 and streamed files write 0xffffffff: the data then runs to the end
@@ -50,7 +57,8 @@ export function readWav(bytes: Uint8Array): WavAudio {
         const there = Math.floor(((bytes.length - body) / length) * 100);
         throw new AudioFileError(`it is cut short: only ${there} % of the sound is there`);
       }
-      return { ...header, channels: readSamples(view, body, length, header.format, header.channels) };
+      const channels = readSamples(view, body, length, header.format, header.channels);
+      return { ...header, channels, ...(timeReference === undefined ? {} : { timeReference }) };
     }
     at = body + size + (size & 1);
   }
@@ -144,18 +152,21 @@ export interface WavOptions {
   dither?: boolean;
   /** Seed of the dither. */
   seed?: number;
+  /** Writes a broadcast time stamp, samples. */
+  timeReference?: number;
 }
 
 /** Writes WAV. Samples beyond -1..1 are clipped in integer formats, kept in float ones. */
 export function writeWav(
   audio: { sampleRate: number; channels: Float32Array[] },
-  { format, dither = false, seed = 1 }: WavOptions,
+  { format, dither = false, seed = 1, timeReference }: WavOptions,
 ): Uint8Array {
   const { channels, sampleRate } = audio;
   const width = BYTES[format];
   const n = channels[0].length;
   const dataSize = n * channels.length * width;
-  const bytes = new Uint8Array(44 + dataSize + (dataSize & 1));
+  const stamp = timeReference === undefined ? 0 : 8 + BEXT_SIZE;
+  const bytes = new Uint8Array(44 + stamp + dataSize + (dataSize & 1));
   const view = new DataView(bytes.buffer);
   const text = (at: number, s: string) => [...s].forEach((ch, i) => view.setUint8(at + i, ch.charCodeAt(0)));
   text(0, 'RIFF');
@@ -168,10 +179,16 @@ export function writeWav(
   view.setUint32(28, sampleRate * channels.length * width, true);
   view.setUint16(32, channels.length * width, true);
   view.setUint16(34, width * 8, true);
-  text(36, 'data');
-  view.setUint32(40, dataSize, true);
+  if (timeReference !== undefined) {
+    text(36, 'bext');
+    view.setUint32(40, BEXT_SIZE, true);
+    view.setUint32(44 + 338, timeReference % 2 ** 32, true);
+    view.setUint32(44 + 342, Math.floor(timeReference / 2 ** 32), true);
+  }
+  text(36 + stamp, 'data');
+  view.setUint32(40 + stamp, dataSize, true);
   const random = dither ? seededRandom(seed) : undefined;
-  for (let i = 0, o = 44; i < n; i++)
+  for (let i = 0, o = 44 + stamp; i < n; i++)
     for (let c = 0; c < channels.length; c++, o += width)
       writeSample(view, o, channels[c][i], format, random ? random.uniform() - random.uniform() : 0);
   return bytes;

@@ -1,2 +1,3 @@
 export * from './pitch';
 export * from './tuning';
+export * from './metre';

@@ -15,13 +15,14 @@ export interface NoteFacts {
 export const noteFacts = (m: Movements): NoteFacts[] =>
   m.reading.notes.map((n, i) => ({ key: noteKey(n), start: n.start, end: n.end, sung: m.notes[i].centre / 100 }));
 
-/** Edits that put notes on the nearest allowed step. Pinned notes are left alone. */
+/** Edits that put notes on the nearest step allowed when they begin. Pinned notes are left alone. */
 export function settle(
   notes: readonly NoteFacts[],
   edits: Readonly<Record<string, NoteEdit>>,
-  scale: Scale,
+  scale: Scale | ((seconds: number) => Scale),
 ): Record<string, NoteEdit> {
   const out: Record<string, NoteEdit> = {};
+  const scaleAt = typeof scale === 'function' ? scale : () => scale;
   for (const n of notes) {
     const old = edits[n.key];
     if (old?.pinned) continue;
@@ -29,7 +30,7 @@ export function settle(
       ...old,
       start: n.start,
       end: n.end,
-      target: nearestStep(scale, (old?.target ?? n.sung) * 100) / 100,
+      target: nearestStep(scaleAt(n.start), (old?.target ?? n.sung) * 100) / 100,
     };
   }
   return out;

@@ -27,11 +27,22 @@ export function tuningOf(notes: ReadNote[]): Cents {
   return notes.length ? (100 * Math.atan2(s, c)) / (2 * Math.PI) : 0;
 }
 
+/** What a backing adds: how much of each pitch class sounds, in all, in the bass, and in the bass of the last seconds. */
+export interface BackingPitch {
+  chroma: Float64Array;
+  bass: Float64Array;
+  ending: Float64Array;
+}
+/** How much the backing counts beside the notes of a whole song. */
+const BACKING = 0.8;
+/** With this many notes the voice counts fully. */
+const ENOUGH_NOTES = 24;
+
 /**
  * Keys ranked by how well the notes fit: a soft pitch-class histogram against Temperley's profiles, plus where phrases end, which
- * tells relative keys apart. Confidence is a softmax over the scores.
+ * tells relative keys apart, joined with the same of the backing when there is one. Confidence is a softmax over the scores.
  */
-export function rankKeys(notes: ReadNote[], tuningCents: Cents): KeyEstimate[] {
+export function rankKeys(notes: ReadNote[], tuningCents: Cents, backing?: BackingPitch): KeyEstimate[] {
   const histogram = new Float64Array(12);
   const ends = new Float64Array(12);
   notes.forEach((n, i) => {
@@ -51,11 +62,22 @@ export function rankKeys(notes: ReadNote[], tuningCents: Cents): KeyEstimate[] {
     const mode: 'major' | 'minor' = i < 12 ? 'major' : 'minor';
     const end =
       (ends[tonic] + 0.35 * ends[(tonic + 7) % 12] + 0.25 * ends[(tonic + (mode === 'minor' ? 3 : 4)) % 12]) / endSum;
-    return { tonic, mode, score: correlation(histogram, PROFILES[mode], tonic) + 2 * ENDS * end };
+    let score = notes.length ? correlation(histogram, PROFILES[mode], tonic) + 2 * ENDS * end : 0;
+    if (backing) {
+      const share = (rows: Float64Array, step: number) => rows[step % 12] / (rows.reduce((a, b) => a + b, 0) || 1);
+      score *= Math.min(1, notes.length / ENOUGH_NOTES);
+      score +=
+        BACKING *
+        (correlation(backing.chroma, PROFILES[mode], tonic) +
+          share(backing.bass, tonic) +
+          0.3 * share(backing.bass, tonic + 7) +
+          0.7 * share(backing.ending, tonic));
+    }
+    return { tonic, mode, score };
   }).sort((a, b) => b.score - a.score);
   const exp = scored.map(k => Math.exp(HIGHER_SCORE * (k.score - scored[0].score)));
   const sum = exp.reduce((a, b) => a + b, 0);
-  return scored.map(({ tonic, mode }, i) => ({ tonic, mode, confidence: notes.length ? exp[i] / sum : 0 }));
+  return scored.map(({ tonic, mode }, i) => ({ tonic, mode, confidence: notes.length || backing ? exp[i] / sum : 0 }));
 }
 
 function correlation(histogram: Float64Array, profile: readonly number[], tonic: number): number {

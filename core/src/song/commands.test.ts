@@ -19,7 +19,7 @@ function songWith(tracks: number): Song {
       name: `Track ${i}`,
       role: 'lead',
       takes: [take],
-      takeId: take.id,
+      segments: [{ at: 0, takeId: take.id, fadeMs: 12 }],
     });
   });
   return Object.assign(new Song(), { id: 'song', name: 'Ferry Lamp', sampleRate: 48000, tracks: list });
@@ -175,8 +175,8 @@ describe('documents from outside', () => {
     ],
     [
       'a missing take',
-      { ...songWith(1), tracks: [{ ...songWith(1).tracks[0], takeId: 'gone' }] },
-      /chosen take is missing/,
+      { ...songWith(1), tracks: [{ ...songWith(1).tracks[0], segments: [{ at: 0, takeId: 'gone', fadeMs: 12 }] }] },
+      /take that is not there/,
     ],
     ['no song at all', 'hello', /song/],
   ])('are refused with the field: %s', (_, value, reason) => {

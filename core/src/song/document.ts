@@ -1,5 +1,6 @@
 import 'reflect-metadata';
 import { plainToInstance, Type } from 'class-transformer';
+import { migrated } from './migrations';
 import {
   IsArray,
   IsBoolean,
@@ -19,11 +20,16 @@ import {
 } from 'class-validator';
 
 /** Bumped with every change of the stored shape; migrations.ts brings older ones forward. */
-export const DOCUMENT_VERSION = 1;
+export const DOCUMENT_VERSION = 2;
 
 export const ROLES = ['lead', 'double', 'harmony', 'part', 'backing'] as const;
 export type Role = (typeof ROLES)[number];
 export const RANGES = ['auto', 'low', 'mid', 'high'] as const;
+/** Which channels of a recording a take uses: one of two, their mean, both as they are, or two microphones of one singer. */
+export const CHANNEL_CHOICES = ['left', 'right', 'mix', 'stereo', 'linked'] as const;
+export type ChannelChoice = (typeof CHANNEL_CHOICES)[number];
+export const COLOURS = ['teal', 'violet', 'rose', 'blue', 'slate'] as const;
+export type Colour = (typeof COLOURS)[number];
 
 /**
  * What was decided about one note. Every field is optional: absent means as sung. Belongs to the take's own time: start and end say
@@ -62,9 +68,48 @@ export class Take {
   /** Where the source's first sample lies in the song, s. */
   @IsNumber() offsetSeconds!: number;
   @IsIn(RANGES) range: (typeof RANGES)[number] = 'auto';
+  @IsIn(CHANNEL_CHOICES) channels: ChannelChoice = 'stereo';
   /** By the note's key, see noteKey(). */
   @IsObject() edits: Record<string, NoteEdit> = {};
   @IsArray() @ValidateNested({ each: true }) @Type(() => Word) words: Word[] = [];
+}
+
+/**
+ * One stretch of a comp: from `at` on, until the next segment begins, the track is this take. Segments therefore always cover the
+ * whole song; what a take does not reach is silence.
+ */
+export class Segment {
+  /** Where it begins, song s; the first begins at 0. */
+  @IsNumber() @Min(0) at!: number;
+  @IsString() takeId!: string;
+  /** Song time minus source time; absent: the take's own offset. Set for a word borrowed from elsewhere. */
+  @IsOptional() @IsNumber() shiftSeconds?: number;
+  /** Length of the crossfade with the segment before, about `at`; ms. */
+  @IsNumber() @Min(0) @Max(500) fadeMs: number = 12;
+  @IsOptional() @IsNumber() @Min(-24) @Max(24) levelDb?: number;
+}
+
+/** Something said about a phrase. */
+export class Remark {
+  @IsString() @Matches(/^[\w-]{1,64}$/) id!: string;
+  @IsString() @Length(1, 2000) text!: string;
+  @IsIn(['client', 'editor']) from!: 'client' | 'editor';
+  /** As typed in; may be empty. */
+  @IsString() @Length(0, 100) author: string = '';
+  /** The moment meant, song s. */
+  @IsOptional() @IsNumber() @Min(0) seconds?: number;
+  @IsOptional() @IsBoolean() done?: boolean;
+}
+
+/** A phrase whose borders, name, status or remarks the user has touched; song time. */
+export class PhraseMark {
+  @IsString() @Matches(/^[\w-]{1,64}$/) id!: string;
+  @IsNumber() @Min(0) start!: number;
+  @IsNumber() @Min(0) end!: number;
+  /** Empty: its words are its name. */
+  @IsString() @Length(0, 200) name: string = '';
+  @IsBoolean() checked: boolean = false;
+  @IsArray() @ValidateNested({ each: true }) @Type(() => Remark) remarks: Remark[] = [];
 }
 
 export class Track {
@@ -76,8 +121,14 @@ export class Track {
   @IsBoolean() mute: boolean = false;
   @IsBoolean() solo: boolean = false;
   @IsArray() @ValidateNested({ each: true }) @Type(() => Take) takes: Take[] = [];
-  /** The take that is heard. */
-  @IsString() takeId!: string;
+  /** The comp: which take is heard from when on, in time order. Empty only while there are no takes. */
+  @IsArray() @ValidateNested({ each: true }) @Type(() => Segment) segments: Segment[] = [];
+  /** Chosen by hand; null: the role's. */
+  @IsOptional() @IsIn(COLOURS) colour: Colour | null = null;
+  /** The stack lead this track follows. */
+  @IsOptional() @IsString() followsId: string | null = null;
+  /** Phrases once the user has touched them; null: as found in the takes. */
+  @IsOptional() @IsArray() @ValidateNested({ each: true }) @Type(() => PhraseMark) phrases: PhraseMark[] | null = null;
 }
 
 export class SongKey {
@@ -85,11 +136,35 @@ export class SongKey {
   @IsIn(['major', 'minor']) mode!: 'major' | 'minor';
 }
 
+/** Another tempo from a beat on. */
+export class TempoChange {
+  /** Beats from the start of bar 1; may be a fraction. */
+  @IsNumber() @Min(0) beat!: number;
+  @IsNumber() @Min(20) @Max(400) bpm!: number;
+}
+
+/** Another metre from a bar on. */
+export class MetreChange {
+  @IsInt() @Min(2) bar!: number;
+  @IsInt() @Min(1) @Max(32) beatsPerBar!: number;
+}
+
 export class Tempo {
   @IsNumber() @Min(20) @Max(400) bpm!: number;
   @IsInt() @Min(1) @Max(32) beatsPerBar!: number;
+  /** What one beat is: 4 = a quarter, 8 = an eighth. */
+  @IsIn([2, 4, 8, 16]) beatUnit: number = 4;
   /** Where bar 1 begins, s. */
   @IsNumber() firstBarSeconds!: number;
+  @IsArray() @ValidateNested({ each: true }) @Type(() => TempoChange) changes: TempoChange[] = [];
+  @IsArray() @ValidateNested({ each: true }) @Type(() => MetreChange) metres: MetreChange[] = [];
+}
+
+/** Another key from a bar on. */
+export class KeyChange {
+  @IsInt() @Min(2) bar!: number;
+  @IsInt() @Min(0) @Max(11) tonic!: number;
+  @IsIn(['major', 'minor']) mode!: 'major' | 'minor';
 }
 
 export class Chord {
@@ -105,6 +180,7 @@ export class Song {
   @IsInt() @Min(8000) @Max(192000) sampleRate!: number;
   /** Chosen by hand; null: the lead's estimate is used. */
   @IsOptional() @ValidateNested() @Type(() => SongKey) key: SongKey | null = null;
+  @IsArray() @ValidateNested({ each: true }) @Type(() => KeyChange) keyChanges: KeyChange[] = [];
   @IsNumber() @Min(400) @Max(480) referenceHz: number = 440;
   @IsOptional() @ValidateNested() @Type(() => Tempo) tempo: Tempo | null = null;
   @IsArray() @ValidateNested({ each: true }) @Type(() => Chord) chords: Chord[] = [];
@@ -144,12 +220,18 @@ export function validatedSong(value: unknown): Song {
     throw new DocumentError(
       `this song was saved by a newer Essim (format ${version}; this one reads up to ${DOCUMENT_VERSION})`,
     );
-  const song = validated(Song, value);
+  const song = validated(Song, migrated(value, DOCUMENT_VERSION));
   for (const track of song.tracks) {
     for (const take of track.takes)
       for (const [key, edit] of Object.entries(take.edits)) take.edits[key] = validated(NoteEdit, edit);
-    if (track.takes.length && !track.takes.some(t => t.id === track.takeId))
-      throw new DocumentError(`track "${track.name}": its chosen take is missing`);
+    const missing = track.segments.find(g => !track.takes.some(t => t.id === g.takeId));
+    if (missing) throw new DocumentError(`track "${track.name}": its comp names a take that is not there`);
+    if (track.takes.length && !track.segments.length)
+      throw new DocumentError(`track "${track.name}": its comp is missing`);
+    if (track.segments.some((g, i) => (i ? g.at <= track.segments[i - 1].at : g.at !== 0)))
+      throw new DocumentError(`track "${track.name}": its comp does not run from the start in order`);
+    if (track.followsId && circles(song, track.id, track.followsId))
+      throw new DocumentError(`track "${track.name}": it follows itself in a circle`);
   }
   return song;
 }
@@ -157,5 +239,18 @@ export function validatedSong(value: unknown): Song {
 /** The key under which a note's edit is kept: its start in milliseconds of source time. */
 export const noteKey = (note: { start: number }): string => `n${Math.round(note.start * 1000)}`;
 
-/** The take of a track that is heard. */
-export const heardTake = (track: Track): Take | undefined => track.takes.find(t => t.id === track.takeId);
+/** The take most of a track is made of; what the track reads like while its comp is not looked at closely. */
+export function mainTake(track: Track): Take | undefined {
+  const first = track.segments[0];
+  return track.takes.find(t => t.id === first?.takeId) ?? track.takes[0];
+}
+
+/** Whether a track following another would close a circle. */
+export function circles(song: Pick<Song, 'tracks'>, trackId: string, followsId: string): boolean {
+  const seen = new Set([trackId]);
+  for (let at: string | null | undefined = followsId; at; at = song.tracks.find(t => t.id === at)?.followsId) {
+    if (seen.has(at)) return true;
+    seen.add(at);
+  }
+  return false;
+}

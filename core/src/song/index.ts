@@ -4,3 +4,6 @@ export * from './history';
 export * from './timemap';
 export * from './phrases';
 export * from './selection';
+export * from './comp';
+export * from './words';
+export * from './replace';

@@ -1,11 +1,11 @@
 import { keyName, noteName, parseKey, select } from '@essim/core';
 import { memo } from 'react';
-import { choose, editTakeOf, editViewOf, keyOf, useSession } from '../../store/session';
+import { choose, editViewOf, keyOf, useSession } from '../../store/session';
 
 /** The notes of the edited track as a table, for those who do not see the field. Follows commands, not every move of a drag. */
 export const NoteTable = memo(function NoteTable() {
   const notes = useSession(s => editViewOf(s).notes);
-  const edits = useSession(s => editTakeOf(s)?.edits);
+  const edits = useSession(s => editViewOf(s).edits);
   const trackId = useSession(s => s.editTrackId);
   const named = useSession(s => {
     const { key } = keyOf(s);
@@ -25,7 +25,7 @@ export const NoteTable = memo(function NoteTable() {
       </thead>
       <tbody>
         {notes.map(n => {
-          const target = edits?.[n.key]?.target;
+          const target = edits[n.key]?.target;
           return (
             <tr key={n.key}>
               <td>{n.start.toFixed(2)} s</td>

@@ -1,21 +1,20 @@
 import { Field } from '../../field/Field';
 import { usePalette } from '../../shell/theme';
-import { roleColour } from '../../field/palette';
+import { trackColour } from '../../field/palette';
 import { sceneNotes, type Scene, type SceneLine } from '../../field/scene';
 import type { Layout } from '../../field/viewport';
 import {
   editsOf,
-  editTakeOf,
   editTrackOf,
   editViewOf,
-  keyOf,
+  keySpans,
   look,
   loopSpan,
-  scaleOf,
+  scaleAtOf,
   songOf,
   useSession,
+  viewOf,
 } from '../../store/session';
-import { heardTake } from '@essim/core';
 import { tuneTool } from './tool';
 import { NoteTable } from './NoteTable';
 
@@ -27,19 +26,14 @@ export function TuneDesk() {
   const palette = usePalette();
   const song = songOf(session);
   const view = editViewOf(session);
-  const take = editTakeOf(session);
   const track = editTrackOf(session);
   const edits = editsOf(session);
-  const { key } = keyOf(session);
 
   const scene = (layout: Layout): Scene | null => {
     if (!song) return null;
-    const offset = take?.offsetSeconds ?? 0;
     const others = session.viewedTrackIds.flatMap((id): SceneLine[] => {
       const other = song.tracks.find(t => t.id === id);
-      const otherTake = other && heardTake(other);
-      const line = otherTake && session.takes[otherTake.id]?.line;
-      return line ? [{ colour: roleColour(other.role), line, offset: otherTake.offsetSeconds }] : [];
+      return other ? [{ colour: trackColour(other), line: viewOf(session, id).line }] : [];
     });
     return {
       layout,
@@ -47,19 +41,16 @@ export function TuneDesk() {
       palette,
       song,
       duration: session.duration,
-      key,
-      reading: view.reading ?? null,
-      offset,
+      keys: keySpans(session),
+      reading: view.reading,
       sungLine: view.sungLine,
       line: view.line.length ? view.line : view.sungLine,
       notes: sceneNotes({
-        reading: view.reading ?? null,
         facts: view.notes,
         edits,
-        words: take?.words ?? [],
+        words: view.words,
         selected: session.selection.trackId === session.editTrackId ? session.selection.notes : new Set(),
-        offset,
-        scale: scaleOf(session),
+        scaleAt: scaleAtOf(session),
       }),
       phrases: view.phrases,
       others,
@@ -83,7 +74,8 @@ export function TuneDesk() {
           session.viewedTrackIds,
           session.looping,
           session.edited,
-          session.takes,
+          session.views,
+          session.backing,
         ]}
         tool={tool}
         onView={look}

@@ -13,7 +13,7 @@ import {
 import { Listbox, ListboxButton, ListboxOption, ListboxOptions } from '@headlessui/react';
 import { ChevronDown } from 'lucide-react';
 import { useRef } from 'react';
-import { currentScope, editTakeOf, editViewOf, keyOf, run, scaleOf, useSession } from '../../store/session';
+import { currentScope, editViewOf, keyAt, keyOf, run, scaleAtOf, useSession } from '../../store/session';
 import {
   asSungScope,
   FADERS,
@@ -66,10 +66,13 @@ function ScopeCard({ list, kind }: { list: Target[]; kind: 'selection' | 'phrase
         </p>
       </section>
     );
-  if (list.length === 1 && kind === 'selection') return <OneNote target={list[0]} songKey={key} />;
+  if (list.length === 1 && kind === 'selection')
+    return <OneNote target={list[0]} songKey={keyAt(session, list[0].note.start)} />;
   const sung = list.map(t => t.note.sung);
-  const scale = scaleOf(session);
-  const off = list.map(t => Math.abs(Math.round(t.note.sung * 100 - nearestStep(scale, t.note.sung * 100))));
+  const scaleAt = scaleAtOf(session);
+  const off = list.map(({ note }) =>
+    Math.abs(Math.round(note.sung * 100 - nearestStep(scaleAt(note.start), note.sung * 100))),
+  );
   const moved = list.filter(t => t.edit?.target !== undefined).length;
   const pinned = list.filter(t => t.edit?.pinned).length;
   return (
@@ -94,9 +97,10 @@ function ScopeCard({ list, kind }: { list: Target[]; kind: 'selection' | 'phrase
 
 function OneNote({ target: { note, edit }, songKey }: { target: Target; songKey: Key | null }) {
   const session = useSession();
-  const take = editTakeOf(session);
-  const word = take?.words.find(w => Math.min(w.end, note.end) - Math.max(w.start, note.start) > 0.03)?.text;
-  const rail = edit?.target ?? nearestStep(scaleOf(session), note.sung * 100) / 100;
+  const word = editViewOf(session).words.find(
+    w => Math.min(w.end, note.end) - Math.max(w.start, note.start) > 0.03,
+  )?.text;
+  const rail = edit?.target ?? nearestStep(scaleAtOf(session)(note.start), note.sung * 100) / 100;
   const now = Math.round(
     (note.sung + (edit?.target === undefined ? 0 : (rail - note.sung) * ((edit.aim ?? 100) / 100)) - rail) * 100,
   );

@@ -1,5 +1,5 @@
-import { editsInOrder, nearestStep, settle, SetNoteEdits, stepFrom, type NoteEdit, type NoteFacts } from '@essim/core';
-import { currentScope, editTakeOf, editViewOf, run, scaleOf, useSession, type SessionState } from '../../store/session';
+import { nearestStep, settle, stepFrom, type NoteEdit, type NoteFacts } from '@essim/core';
+import { currentScope, editViewOf, runEdits, scaleAtOf, useSession, type SessionState } from '../../store/session';
 
 /** The tuning commands: each takes its notes from the scope and becomes one entry of the journal. */
 
@@ -12,11 +12,9 @@ export interface Target {
 
 /** Notes by key, each with the edit it carries now. */
 export function targets(s: SessionState, keys: readonly string[]): Target[] {
-  const view = editViewOf(s);
-  if (!view.reading) return [];
-  const edits = editsInOrder(view.reading, editTakeOf(s)?.edits ?? {});
+  const { notes, edits } = editViewOf(s);
   const wanted = new Set(keys);
-  return view.notes.flatMap((note, i) => (wanted.has(note.key) ? [{ note, edit: edits[i] }] : []));
+  return notes.flatMap(note => (wanted.has(note.key) ? [{ note, edit: edits[note.key] }] : []));
 }
 
 /** The notes a command acts on now. */
@@ -28,9 +26,7 @@ export const inScope = (): Target[] => {
 const whole = (t: Target): NoteEdit => ({ ...t.edit, start: t.note.start, end: t.note.end });
 
 function commit(label: string, edits: Record<string, NoteEdit | null>, gesture: string | null = null): void {
-  const s = useSession.getState();
-  const take = editTakeOf(s);
-  if (take && Object.keys(edits).length) run(new SetNoteEdits(label, s.editTrackId, take.id, edits, gesture));
+  if (Object.keys(edits).length) runEdits(label, edits, gesture);
 }
 
 /** Puts the notes in scope on the nearest allowed step; pinned ones stay. */
@@ -41,7 +37,7 @@ export function settleScope(): void {
   const settled = settle(
     list.map(t => t.note),
     edits,
-    scaleOf(s),
+    scaleAtOf(s),
   );
   commit(`Settle ${count(Object.keys(settled).length)}`, settled);
 }
@@ -56,13 +52,17 @@ export type Snap = 'key' | 'semitone' | 'free';
 
 /** Edits that move notes by an interval from where they are meant to be, snapped. Moved by hand, so pinned. */
 export function moved(s: SessionState, list: Target[], semitones: number, snap: Snap): Record<string, NoteEdit> {
-  const scale = scaleOf(s);
+  const scaleAt = scaleAtOf(s);
   return Object.fromEntries(
     list.map(t => {
       const from = t.edit?.target ?? t.note.sung;
       const at = (from + semitones) * 100;
       const target =
-        snap === 'free' ? at / 100 : snap === 'semitone' ? Math.round(at / 100) : nearestStep(scale, at) / 100;
+        snap === 'free'
+          ? at / 100
+          : snap === 'semitone'
+            ? Math.round(at / 100)
+            : nearestStep(scaleAt(t.note.start), at) / 100;
       return [t.note.key, { ...whole(t), target, pinned: true }];
     }),
   );
@@ -73,14 +73,14 @@ export const commitMove = (edits: Record<string, NoteEdit>): void =>
 
 /** Moves the scope by a step of the key, a semitone, or five cents. */
 export function nudge(by: 1 | -1, size: 'step' | 'semitone' | 'fine'): void {
-  const scale = scaleOf(useSession.getState());
+  const scaleAt = scaleAtOf(useSession.getState());
   const list = inScope();
   const edits = Object.fromEntries(
     list.map(t => {
       const from = t.edit?.target ?? t.note.sung;
       const target =
         size === 'step'
-          ? stepFrom(scale, from * 100, by) / 100
+          ? stepFrom(scaleAt(t.note.start), from * 100, by) / 100
           : size === 'semitone'
             ? Math.round(from) + by
             : Math.round((from + by * 0.05) * 1000) / 1000;
@@ -110,12 +110,12 @@ export function faderValue(t: Target, fader: Fader): number | null {
 /** Sets a fader on the notes in scope; moves of one gesture are one entry. Null goes back to as sung. */
 export function setFader(fader: Fader, value: number | null, gesture: string): void {
   const s = useSession.getState();
-  const scale = scaleOf(s);
+  const scaleAt = scaleAtOf(s);
   const edits = Object.fromEntries(
     inScope().map(t => {
       const edit = whole(t);
       if (fader === 'aim') {
-        edit.target ??= nearestStep(scale, t.note.sung * 100) / 100;
+        edit.target ??= nearestStep(scaleAt(t.note.start), t.note.sung * 100) / 100;
         edit.aim = value ?? 0;
       } else if (value === null) delete edit[fader];
       else edit[fader] = value;

@@ -2,7 +2,7 @@ import { extend, noteName, select, toggle, type NoteEdit } from '@essim/core';
 import type { FieldPointer, FieldTool } from '../../field/Field';
 import { notesIn } from '../../field/hit';
 import type { GestureMark } from '../../field/draw/overlay';
-import { choose, clientOf, editTakeOf, keyOf, player, preview, seek, useSession } from '../../store/session';
+import { choose, clientOf, editTakeAt, keyAt, player, preview, seek, useSession } from '../../store/session';
 import { commitMove, moved, targets, type Snap } from './edits';
 
 /** Padding of a note that is sounded while it is dragged, s. */
@@ -28,17 +28,16 @@ export function tuneTool(): FieldTool {
 
   const soundNote = (key: string, edits: Record<string, NoteEdit>) => {
     const session = useSession.getState();
-    const take = editTakeOf(session);
+    const at = editTakeAt(session, key);
     const p = player();
     const stamp = `${key} ${edits[key]?.target}`;
-    if (!take || !p || p.playing || stamp === sounded) return;
+    if (!at || !p || p.playing || stamp === sounded) return;
     sounded = stamp;
-    const note = edits[key];
     const rate = p.sampleRate;
-    const from = Math.max(0, Math.round((note.start - BEFORE) * rate));
-    const to = Math.round((note.end + AFTER) * rate);
-    void clientOf(take.id)
-      ?.sound({ ...take.edits, ...edits }, from, to)
+    const from = Math.max(0, Math.round((at.start - BEFORE) * rate));
+    const to = Math.round((at.end + AFTER) * rate);
+    void clientOf(at.take.id)
+      ?.sound({ ...at.take.edits, ...at.edits(edits) }, from, to)
       .then(channels => (sounded === stamp ? p.sound(channels) : undefined));
   };
 
@@ -61,7 +60,7 @@ export function tuneTool(): FieldTool {
       preview(pending);
       soundNote(start.note.key, pending);
       const target = pending[start.note.key]?.target ?? start.note.rail;
-      const { key } = keyOf(session);
+      const key = keyAt(session, start.note.from);
       const cents = Math.round((target - Math.round(target)) * 100);
       const change = Math.round((target - start.note.sung) * 100);
       const text = `${noteName(target, key)}${cents ? ` ${cents > 0 ? '+' : '−'}${Math.abs(cents)} cents` : ''}   ${change >= 0 ? '+' : '−'}${Math.abs(change)} cents from sung`;

@@ -1,4 +1,4 @@
-import { degreeOf, noteName, pitchClass, stepName } from '@essim/core';
+import { BarGrid, degreeOf, noteName, pitchClass, stepName } from '@essim/core';
 import type { Scene } from '../scene';
 import { stripX, xOf, yOf } from '../viewport';
 import { box, fade, font, line, type Pen } from './shapes';
@@ -27,22 +27,25 @@ function drawRows(pen: Pen, s: Scene): void {
   for (let m = first; m <= v.high + 1; m++) {
     const top = yOf(v, l, m + 0.5);
     const bottom = yOf(v, l, m - 0.5);
-    if (s.key && !degreeOf(m, s.key)) {
+    s.keys.forEach(({ from, key }, i) => {
+      const x0 = Math.max(l.ladder, xOf(v, l, from));
+      const x1 = Math.min(l.width, xOf(v, l, s.keys[i + 1]?.from ?? Infinity));
+      if (!key || degreeOf(m, key) || x1 <= x0) return;
       pen.save();
       pen.beginPath();
-      pen.rect(l.ladder, top, l.width - l.ladder, bottom - top);
+      pen.rect(x0, top, x1 - x0, bottom - top);
       pen.clip();
       pen.strokeStyle = p.hatch;
       pen.lineWidth = 1;
       pen.beginPath();
       const h = bottom - top;
-      for (let x = l.ladder - h; x < l.width; x += HATCH) {
+      for (let x = l.ladder - h; x < x1; x += HATCH) {
         pen.moveTo(x, bottom);
         pen.lineTo(x + h, top);
       }
       pen.stroke();
       pen.restore();
-    }
+    });
     pen.strokeStyle = p.ruleSoft;
     pen.lineWidth = 1;
     line(pen, l.ladder, Math.round(top) + 0.5, l.width, Math.round(top) + 0.5);
@@ -58,12 +61,14 @@ function drawLadder(pen: Pen, s: Scene): void {
   pen.clip();
   pen.fillStyle = p.panel;
   pen.fillRect(0, l.field.top, l.ladder, l.field.bottom - l.field.top);
+  const middle = (v.from + v.to) / 2;
+  const key = (s.keys.findLast(k => k.from <= middle) ?? s.keys[0])?.key ?? null;
   const rowHeight = (l.field.bottom - l.field.top) / (v.high - v.low);
   pen.textBaseline = 'middle';
   for (let m = Math.floor(v.low) - 1; m <= v.high + 1; m++) {
     const y = yOf(v, l, m);
-    const degree = s.key ? degreeOf(m, s.key) : 1;
-    const tonic = !!s.key && pitchClass(m) === s.key.tonic;
+    const degree = key ? degreeOf(m, key) : 1;
+    const tonic = !!key && pitchClass(m) === key.tonic;
     if (rowHeight < 11 && !tonic && pitchClass(m) !== 0) continue;
     pen.strokeStyle = p.ruleSoft;
     pen.lineWidth = 1;
@@ -72,11 +77,11 @@ function drawLadder(pen: Pen, s: Scene): void {
     pen.font = font(11, tonic ? 700 : degree ? 600 : 500);
     pen.textAlign = 'left';
     pen.fillText(
-      tonic || pitchClass(m) === 0 || m === Math.ceil(v.low) ? noteName(m, s.key) : stepName(m, s.key),
+      tonic || pitchClass(m) === 0 || m === Math.ceil(v.low) ? noteName(m, key) : stepName(m, key),
       10,
       y + 0.5,
     );
-    if (s.key && degree) {
+    if (key && degree) {
       pen.fillStyle = p.ink3;
       pen.font = font(10);
       pen.textAlign = 'right';
@@ -100,16 +105,14 @@ export const clock = (t: number, digits = 1): string =>
 function drawGrid(pen: Pen, s: Scene): void {
   const { layout: l, palette: p, view: v, song } = s;
   if (!song.tempo) return;
-  const beat = 60 / song.tempo.bpm;
-  const pixels = ((l.width - l.ladder) * beat) / (v.to - v.from);
-  const first = Math.floor((v.from - song.tempo.firstBarSeconds) / beat);
-  const last = Math.ceil((v.to - song.tempo.firstBarSeconds) / beat);
-  for (let b = first; b <= last; b++) {
-    const whole = b % song.tempo.beatsPerBar === 0;
+  const grid = new BarGrid(song.tempo);
+  const pixels = ((l.width - l.ladder) * 60) / grid.bpmAt(v.from) / (v.to - v.from);
+  for (const b of grid.beats(v.from, v.to)) {
+    const whole = b.beat === 1;
     if (!whole && pixels < 14) continue;
-    const x = Math.round(xOf(v, l, song.tempo.firstBarSeconds + b * beat)) + 0.5;
+    const x = Math.round(xOf(v, l, b.seconds)) + 0.5;
     if (x < l.ladder) continue;
-    if (whole && pixels * song.tempo.beatsPerBar < 9 && b % (4 * song.tempo.beatsPerBar)) continue;
+    if (whole && pixels * song.tempo.beatsPerBar < 9 && (b.bar - 1) % 4) continue;
     pen.strokeStyle = whole ? p.rule : p.ruleSoft;
     pen.lineWidth = 1;
     line(pen, x, l.field.top, x, l.field.bottom);
@@ -136,12 +139,12 @@ function drawRuler(pen: Pen, s: Scene): void {
     pen.fillRect(x, l.ruler.top + 1, xOf(v, l, s.loop.to) - x, l.ruler.bottom - l.ruler.top - 2);
   }
   if (song.tempo) {
-    const bar = (60 / song.tempo.bpm) * song.tempo.beatsPerBar;
+    const grid = new BarGrid(song.tempo);
+    const bar = (60 / grid.bpmAt(v.from)) * song.tempo.beatsPerBar;
     const pixels = ((l.width - l.ladder) * bar) / (v.to - v.from);
     const every = [1, 2, 4, 8, 16, 32].find(k => pixels * k > 64) ?? 64;
-    const first = Math.max(0, Math.floor((v.from - song.tempo.firstBarSeconds) / bar));
-    for (let b = first; song.tempo.firstBarSeconds + b * bar <= v.to; b++) {
-      const t = song.tempo.firstBarSeconds + b * bar;
+    for (let b = Math.max(0, grid.placeAt(v.from).bar - 1); grid.secondsOfBar(b + 1) <= v.to; b++) {
+      const t = grid.secondsOfBar(b + 1);
       const x = xOf(v, l, t);
       const named = b % every === 0;
       pen.strokeStyle = named ? p.rule : p.ruleSoft;
@@ -192,9 +195,9 @@ function drawStrip(pen: Pen, s: Scene): void {
   pen.fillText('Song', 10, 26);
   const middle = (l.strip.top + l.strip.bottom) / 2;
   for (const phrase of s.phrases) {
-    const x0 = stripX(l, duration, phrase.start + s.offset);
-    const x1 = stripX(l, duration, phrase.end + s.offset);
-    const here = phrase.end + s.offset > v.from && phrase.start + s.offset < v.to;
+    const x0 = stripX(l, duration, phrase.start);
+    const x1 = stripX(l, duration, phrase.end);
+    const here = phrase.end > v.from && phrase.start < v.to;
     pen.fillStyle = here ? p.tealSoft : p.ruleSoft;
     box(pen, x0, l.strip.top + 7, x1 - x0, 38, 8);
     pen.fill();
@@ -202,7 +205,7 @@ function drawStrip(pen: Pen, s: Scene): void {
     pen.fillStyle = here ? p.teal : p.ink3;
     const { levelDb, hop } = s.reading;
     for (let x = x0 + 5; x < x1 - 4; x += 3) {
-      const a = Math.floor((((x - l.ladder) / (l.width - l.ladder - 8)) * duration - s.offset) / hop);
+      const a = Math.floor((((x - l.ladder) / (l.width - l.ladder - 8)) * duration) / hop);
       const b = Math.ceil(a + ((3 / (l.width - l.ladder - 8)) * duration) / hop);
       let loud = -120;
       for (let k = Math.max(0, a); k < Math.min(levelDb.length, b); k++) loud = Math.max(loud, levelDb[k]);

@@ -17,7 +17,7 @@ export function drawVoice(pen: Pen, s: Scene): void {
   pen.clip();
   const visible = s.notes.filter(n => n.to > s.view.from && n.from < s.view.to);
   for (const n of visible) drawRail(pen, s, n);
-  for (const other of s.others) drawThin(pen, s, other.line, other.offset, fade(s.palette[other.colour], 0.55), 2, []);
+  for (const other of s.others) drawThin(pen, s, other.line, fade(s.palette[other.colour], 0.55), 2, []);
   drawSungWhereMoved(pen, s);
   drawLine(pen, s);
   drawJoins(pen, s, visible);
@@ -48,10 +48,10 @@ function drawRail(pen: Pen, s: Scene, n: SceneNote): void {
 }
 
 /** Frames of a take's line inside the view, thinned to about one a pixel. */
-function visibleFrames(s: Scene, offset: number, length: number): { first: number; last: number; step: number } {
+function visibleFrames(s: Scene, length: number): { first: number; last: number; step: number } {
   const hop = s.reading?.hop ?? 0.005;
-  const first = Math.max(0, Math.floor((s.view.from - offset) / hop) - 1);
-  const last = Math.min(length - 1, Math.ceil((s.view.to - offset) / hop) + 1);
+  const first = Math.max(0, Math.floor(s.view.from / hop) - 1);
+  const last = Math.min(length - 1, Math.ceil(s.view.to / hop) + 1);
   const perPixel = (last - first) / Math.max(1, s.layout.width - s.layout.ladder);
   return { first, last, step: Math.max(1, Math.floor(perPixel * 1.2)) };
 }
@@ -60,14 +60,13 @@ function drawThin(
   pen: Pen,
   s: Scene,
   y: Float32Array,
-  offset: number,
   colour: string,
   width: number,
   dash: number[],
   when: (k: number) => boolean = () => true,
 ): void {
   const hop = s.reading?.hop ?? 0.005;
-  const { first, last, step } = visibleFrames(s, offset, y.length);
+  const { first, last, step } = visibleFrames(s, y.length);
   pen.strokeStyle = colour;
   pen.lineWidth = width;
   pen.setLineDash(dash);
@@ -79,7 +78,7 @@ function drawThin(
       down = false;
       continue;
     }
-    const px = xOf(s.view, s.layout, k * hop + offset);
+    const px = xOf(s.view, s.layout, k * hop);
     const py = yOf(s.view, s.layout, y[k]);
     if (down) pen.lineTo(px, py);
     else pen.moveTo(px, py);
@@ -91,16 +90,7 @@ function drawThin(
 
 /** As sung, dashed, wherever the edit leaves it. */
 function drawSungWhereMoved(pen: Pen, s: Scene): void {
-  drawThin(
-    pen,
-    s,
-    s.sungLine,
-    s.offset,
-    s.palette.ink3,
-    1.2,
-    [3, 2.5],
-    k => Math.abs(s.line[k] - s.sungLine[k]) > 0.02,
-  );
+  drawThin(pen, s, s.sungLine, s.palette.ink3, 1.2, [3, 2.5], k => Math.abs(s.line[k] - s.sungLine[k]) > 0.02);
 }
 
 /** The sung line as one ink stroke, darker where the voice is louder. */
@@ -108,7 +98,7 @@ function drawLine(pen: Pen, s: Scene): void {
   const { palette: p, view: v, layout: l, reading } = s;
   if (!reading) return;
   const y = s.edited ? s.line : s.sungLine;
-  const { first, last, step } = visibleFrames(s, s.offset, y.length);
+  const { first, last, step } = visibleFrames(s, y.length);
   const paths = Array.from({ length: LEVELS }, () => new Path2D());
   const chosen = s.notes.filter(n => n.selected);
   const heavy = new Path2D();
@@ -119,7 +109,7 @@ function drawLine(pen: Pen, s: Scene): void {
       before = null;
       continue;
     }
-    const t = k * reading.hop + s.offset;
+    const t = k * reading.hop;
     const x = xOf(v, l, t);
     const py = yOf(v, l, y[k]);
     if (before && k - before[2] <= step) {
@@ -159,14 +149,14 @@ function drawJoins(pen: Pen, s: Scene, notes: SceneNote[]): void {
     if (b.from - a.to > 0.012 || Math.abs(a.rail - b.rail) < 0.5) continue;
     // where the line is half way from one rail to the other
     const middle = (a.rail + b.rail) / 2;
-    let at = Math.round((b.from - s.offset) / reading.hop);
+    let at = Math.round(b.from / reading.hop);
     for (let k = at - 10, best = Infinity; k < at + 30; k++) {
-      const d = Math.abs(y[k] - middle) + Math.abs(k * reading.hop + s.offset - b.from) * 2;
+      const d = Math.abs(y[k] - middle) + Math.abs(k * reading.hop - b.from) * 2;
       if (d < best) [best, at] = [d, k];
     }
     if (Number.isNaN(y[at])) continue;
     pen.beginPath();
-    pen.arc(xOf(s.view, s.layout, at * reading.hop + s.offset), yOf(s.view, s.layout, y[at]), 3.2, 0, 7);
+    pen.arc(xOf(s.view, s.layout, at * reading.hop), yOf(s.view, s.layout, y[at]), 3.2, 0, 7);
     pen.fillStyle = s.palette.card;
     pen.fill();
     pen.strokeStyle = s.palette.teal;
@@ -187,11 +177,11 @@ function drawWord(pen: Pen, s: Scene, n: SceneNote, x0: number, x1: number): voi
   const y = s.edited ? s.line : s.sungLine;
   const centre = s.edited && n.edit?.target !== undefined ? n.rail : n.sung;
   const frameAt = (x: number) =>
-    Math.round((v.from + ((x - l.ladder) / (l.width - l.ladder)) * (v.to - v.from) - s.offset) / reading.hop);
+    Math.round((v.from + ((x - l.ladder) / (l.width - l.ladder)) * (v.to - v.from)) / reading.hop);
   const last = frameAt(Math.max(x0, x1 - width));
   let k = frameAt(x0);
   while (k < last && !(Math.abs(y[k] - centre) < WORD_NEAR_SEMITONES)) k++;
-  const x = Math.max(x0, xOf(v, l, k * reading.hop + s.offset));
+  const x = Math.max(x0, xOf(v, l, k * reading.hop));
   let below = yOf(v, l, Math.min(n.rail, centre)) + RAIL_HALF;
   for (let j = k; j <= frameAt(x + width + 4); j++)
     for (const m of [y[j], s.sungLine[j]]) if (Math.abs(m - centre) < 2) below = Math.max(below, yOf(v, l, m) + 3);
@@ -258,9 +248,9 @@ function drawNoises(pen: Pen, s: Scene): void {
   pen.fillText('Noises', 8, (l.noises.top + l.noises.bottom) / 2);
   let labelEnd = 0;
   for (const q of s.reading?.noises ?? []) {
-    if (q.end + s.offset < v.from || q.start + s.offset > v.to) continue;
-    const x0 = Math.max(l.ladder, xOf(v, l, q.start + s.offset));
-    const x1 = xOf(v, l, q.end + s.offset);
+    if (q.end < v.from || q.start > v.to) continue;
+    const x0 = Math.max(l.ladder, xOf(v, l, q.start));
+    const x1 = xOf(v, l, q.end);
     if (x1 <= l.ladder) continue;
     const h = NOISE_HEIGHT[q.kind];
     const floor = l.noises.bottom - 4;
@@ -302,7 +292,7 @@ function drawLevel(pen: Pen, s: Scene): void {
   pen.textAlign = 'left';
   pen.fillText('Level', 8, (l.level.top + l.level.bottom) / 2);
   if (!reading) return;
-  const { first, last, step } = visibleFrames(s, s.offset, reading.levelDb.length);
+  const { first, last, step } = visibleFrames(s, reading.levelDb.length);
   const floor = l.level.bottom - 4;
   const height = l.level.bottom - l.level.top - 12;
   const levelY = (db: number) => floor - Math.max(0, Math.min(1, (db - QUIET_DB) / (-8 - QUIET_DB))) * height;
@@ -315,7 +305,7 @@ function drawLevel(pen: Pen, s: Scene): void {
   for (let k = first; k <= last; k += step) {
     let db = -120;
     for (let j = k; j < k + step && j <= last; j++) db = Math.max(db, reading.levelDb[j]);
-    pen.lineTo(xOf(v, l, k * reading.hop + s.offset), levelY(db));
+    pen.lineTo(xOf(v, l, k * reading.hop), levelY(db));
   }
   pen.strokeStyle = p.teal;
   pen.lineWidth = 1.3;

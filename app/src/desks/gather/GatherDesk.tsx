@@ -1,0 +1,111 @@
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { useDropzone } from 'react-dropzone';
+import { Mic, Wand2 } from 'lucide-react';
+import { beginImport } from '../../store/importing';
+import { editTrackOf, editViewOf, scaleAtOf, songOf, useSession } from '../../store/session';
+import { scoreCells } from './cells';
+import { suggest } from './edits';
+import { RecordBar } from './RecordBar';
+import { SetUp } from './SetUp';
+import { useGather } from './state';
+import { TakeLanes } from './TakeLanes';
+import { WordsDialog } from './WordsDialog';
+
+/** Scores of the edited track's cells; made again when a take, a phrase, the tempo or the key changes. */
+export function useCells() {
+  const takes = useSession(s => s.takes);
+  const track = useSession(editTrackOf);
+  const phrases = useSession(s => editViewOf(s).phrases);
+  const song = useSession(songOf);
+  const backing = useSession(s => s.backing);
+  return useMemo(
+    () => (track ? scoreCells(track, takes, phrases, song?.tempo ?? null, scaleAtOf(useSession.getState())) : []),
+    // the scale follows the key: the song's, or what notes and backing tell
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [takes, track, phrases, song?.tempo, song?.key, song?.keyChanges, song?.referenceHz, backing],
+  );
+}
+
+/** The Gather desk's middle: takes above each other with phrases as cells, the comp below them, and the song's set-up. */
+export function GatherDesk() {
+  const track = useSession(editTrackOf);
+  const view = useSession(editViewOf);
+  const { recordOpen, wordsOpen } = useGather();
+  const cells = useCells();
+  const host = useRef<HTMLDivElement>(null);
+  const [room, setRoom] = useState(600);
+  useEffect(() => {
+    const observer = new ResizeObserver(([e]) => setRoom(e.contentRect.width));
+    if (host.current) observer.observe(host.current);
+    return () => observer.disconnect();
+  }, []);
+  const { getRootProps, getInputProps, isDragActive, open } = useDropzone({
+    noClick: true,
+    noKeyboard: true,
+    onDrop: files => void beginImport(files, { kind: 'tracks' }),
+  });
+  const vocal = track && track.role !== 'backing';
+  return (
+    <div {...getRootProps()} role={undefined} className="absolute inset-0 overflow-auto bg-paper px-4 pt-3.5 pb-6">
+      <input {...getInputProps()} aria-label="Sound files for new tracks" data-testid="track-files" />
+      <div ref={host}>
+        <div className="flex flex-wrap items-center gap-2.5">
+          <h1 className="text-[17px] font-semibold tracking-tight">
+            {vocal ? `Takes for ${track.name}` : (track?.name ?? 'No track yet')}
+          </h1>
+          {vocal && track.takes.length > 1 && (
+            <span className="text-ink-2">teal bar: in tune, grey bar: in time, of 100</span>
+          )}
+          <span className="flex-1" />
+          <button className="btn" onClick={open} data-testid="add-files">
+            Add files
+          </button>
+          {vocal && (
+            <>
+              <button className="btn" onClick={() => useGather.setState({ wordsOpen: true })}>
+                Words…
+              </button>
+              <button
+                className="btn"
+                onClick={() => suggest(cells)}
+                disabled={track.takes.length < 2 || !cells.length}
+                title="The best take of each phrase, with few joins"
+              >
+                <Wand2 size={13} aria-hidden /> Suggest a comp
+              </button>
+              <button
+                className={`btn ${recordOpen ? 'btn-on' : 'btn-ink'}`}
+                onClick={() => useGather.setState({ recordOpen: !recordOpen })}
+                aria-expanded={recordOpen}
+              >
+                <Mic size={13} aria-hidden /> Record a take <kbd>R</kbd>
+              </button>
+            </>
+          )}
+        </div>
+        {vocal && recordOpen && <RecordBar track={track} />}
+        {vocal ? (
+          track.takes.length ? (
+            <TakeLanes track={track} view={view} cells={cells} room={room} />
+          ) : (
+            <p className="card mt-3 text-ink-2">
+              No takes yet. Drop files on this desk, or record one: the microphone or its simulation, with R.
+            </p>
+          )
+        ) : (
+          <p className="card mt-3 text-ink-2">
+            A backing is heard, not comped. Its tempo, chords and tuning help to set the song up below. Choose a voice
+            on the left to see its takes.
+          </p>
+        )}
+        <SetUp />
+      </div>
+      {isDragActive && (
+        <div className="pointer-events-none absolute inset-3 z-20 grid place-items-center rounded-2xl border-2 border-dashed border-teal bg-teal-soft/80 text-lg font-semibold text-teal-deep">
+          Drop to add tracks; on a take’s name, to add takes
+        </div>
+      )}
+      {wordsOpen && <WordsDialog />}
+    </div>
+  );
+}

@@ -1,0 +1,57 @@
+import type { Action } from '../../shell/commands';
+import { audition, editTrackOf, editViewOf, useSession } from '../../store/session';
+import { pickPhrase } from './edits';
+import { toggleRecording } from './RecordBar';
+import { tap } from './SetUp';
+import { chooseCell, useGather } from './state';
+
+const state = useSession.getState;
+
+/** Moves the chosen cell by phrases or by takes. */
+function step(phrases: number, takes: number): void {
+  const track = editTrackOf(state());
+  const count = editViewOf(state()).phrases.length;
+  if (!track || !count) return;
+  const { phrase, takeId } = useGather.getState();
+  const at = track.takes.findIndex(t => t.id === takeId);
+  const take = track.takes[Math.max(0, Math.min(track.takes.length - 1, at < 0 ? 0 : at + takes))];
+  chooseCell(Math.max(0, Math.min(count - 1, phrase + phrases)), take?.id ?? null);
+}
+
+function record(): void {
+  const track = editTrackOf(state());
+  if (!track || track.role === 'backing') return;
+  if (useGather.getState().recordOpen) toggleRecording(track);
+  else useGather.setState({ recordOpen: true });
+}
+
+function hearCell(): void {
+  const track = editTrackOf(state());
+  const { phrase, takeId } = useGather.getState();
+  const p = editViewOf(state()).phrases[phrase];
+  if (track && takeId && p) void audition(track.id, takeId, p.start - 0.25, p.end + 0.2);
+}
+
+function takeCell(): void {
+  const { phrase, takeId } = useGather.getState();
+  if (takeId) pickPhrase(phrase, takeId);
+}
+
+/** Actions of the Gather desk. */
+export const GATHER_ACTIONS: Action[] = [
+  { id: 'record', name: 'Record a take, or stop recording', keys: ['R'], group: 'Gather', run: record },
+  { id: 'tap', name: 'Tap the tempo', keys: ['T'], group: 'Gather', run: tap },
+  { id: 'cell-right', name: 'Cell of the next phrase', keys: ['ArrowRight'], group: 'Gather', run: () => step(1, 0) },
+  { id: 'cell-left', name: 'Cell of the phrase before', keys: ['ArrowLeft'], group: 'Gather', run: () => step(-1, 0) },
+  { id: 'cell-down', name: 'Cell of the next take', keys: ['ArrowDown'], group: 'Gather', run: () => step(0, 1) },
+  { id: 'cell-up', name: 'Cell of the take before', keys: ['ArrowUp'], group: 'Gather', run: () => step(0, -1) },
+  { id: 'cell-pick', name: 'Take the chosen cell into the comp', keys: ['Enter'], group: 'Gather', run: takeCell },
+  { id: 'cell-hear', name: 'Hear the chosen cell', keys: ['Y'], group: 'Gather', run: hearCell },
+  {
+    id: 'words',
+    name: 'Paste the words',
+    keys: ['Ctrl+Shift+W'],
+    group: 'Gather',
+    run: () => useGather.setState({ wordsOpen: true }),
+  },
+];

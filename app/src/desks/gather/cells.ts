@@ -1,0 +1,141 @@
+import {
+  BarGrid,
+  HOP,
+  inTimeScore,
+  inTuneScore,
+  meritOf,
+  sharedOnsets,
+  type CellScore,
+  type Phrase,
+  type Scale,
+  type Tempo,
+  type Track,
+} from '@essim/core';
+import type { TakeView } from '../../store/track-view';
+
+/** Where takes, phrases and scores meet: the cells of the take lanes. */
+
+/** Scores of one phrase's takes; a take that does not sing it has none. `grid`: judged against the tempo, else against each other. */
+export interface PhraseCells {
+  cells: CellScore[];
+  grid: boolean;
+}
+
+/** Onsets a sixteenth apart at most: finer than singers place syllables. */
+const PARTS_OF_BEAT = 4;
+
+/** Notes of a take in one phrase, song time. */
+const notesIn = (view: TakeView, offset: number, phrase: { start: number; end: number }) =>
+  view.notes
+    .map(n => ({ ...n, start: n.start + offset, end: n.end + offset }))
+    .filter(n => (n.start + n.end) / 2 > phrase.start - 0.15 && (n.start + n.end) / 2 < phrase.end + 0.15);
+
+/** Moments of the grid about a phrase. */
+function gridAbout(tempo: Tempo, phrase: { start: number; end: number }): number[] {
+  const grid = new BarGrid(tempo);
+  const out: number[] = [];
+  const last = grid.beatAt(phrase.end + 0.3);
+  for (let b = Math.floor(grid.beatAt(phrase.start - 0.3) * PARTS_OF_BEAT); b <= last * PARTS_OF_BEAT; b++)
+    out.push(grid.secondsAt(b / PARTS_OF_BEAT));
+  return out;
+}
+
+/** Scores of every phrase of a track. */
+export function scoreCells(
+  track: Track,
+  takes: Readonly<Record<string, TakeView | undefined>>,
+  phrases: readonly Phrase[],
+  tempo: Tempo | null,
+  scaleAt: (t: number) => Scale,
+): PhraseCells[] {
+  return phrases.map(phrase => {
+    const sung = track.takes.flatMap(take => {
+      const view = takes[take.id];
+      const notes = view?.reading ? notesIn(view, take.offsetSeconds, phrase) : [];
+      return notes.length ? [{ take, view: view!, notes }] : [];
+    });
+    const expected = sharedOnsets(
+      sung.map(s => s.notes.map(n => n.start)),
+      tempo ? gridAbout(tempo, phrase) : null,
+    );
+    const cells = sung.map(({ take, view, notes }): CellScore => {
+      const own = notes.map(n => ({
+        ...n,
+        start: n.start - take.offsetSeconds,
+        end: n.end - take.offsetSeconds,
+      }));
+      const tune = inTuneScore(view.sungLine, HOP, own, t => scaleAt(t + take.offsetSeconds));
+      // one take and no tempo: nothing to be in time with
+      const time = inTimeScore(tempo || sung.length > 1 ? notes.map(n => n.start) : [], expected);
+      return { takeId: take.id, tune, time, merit: meritOf(tune, time) };
+    });
+    return { cells, grid: tempo !== null };
+  });
+}
+
+/** A phrase's place among the lanes, px. */
+export interface Column {
+  left: number;
+  width: number;
+  from: number;
+  to: number;
+}
+
+export const CELL_GAP = 6;
+const NARROWEST = 58;
+/** Sound shown before and after a phrase, s. */
+const MARGIN = 0.12;
+
+/** Columns of phrases: widths by their lengths, filling the room; wider than it when there are many. */
+export function columnsOf(phrases: readonly { start: number; end: number }[], room: number): Column[] {
+  const lengths = phrases.map(p => p.end - p.start + 2 * MARGIN);
+  const total = lengths.reduce((a, b) => a + b, 0);
+  const space = Math.max(phrases.length * NARROWEST, room - CELL_GAP * (phrases.length - 1));
+  const flexible = space - phrases.length * NARROWEST;
+  let left = 0;
+  return phrases.map((p, i) => {
+    const width = NARROWEST + (flexible * lengths[i]) / total;
+    const column = { left, width, from: p.start - MARGIN, to: p.end + MARGIN };
+    left += width + CELL_GAP;
+    return column;
+  });
+}
+
+/** Place of a moment among the columns, px; linear in a phrase and over the rest between two. */
+export function xOfTime(columns: readonly Column[], t: number): number {
+  const last = columns[columns.length - 1];
+  if (!last) return 0;
+  for (const [i, c] of columns.entries()) {
+    if (t < c.from) {
+      const before = columns[i - 1];
+      if (!before) return c.left;
+      const share = (t - before.to) / Math.max(1e-6, c.from - before.to);
+      return before.left + before.width + Math.max(0, Math.min(1, share)) * CELL_GAP;
+    }
+    if (t <= c.to) return c.left + ((t - c.from) / (c.to - c.from)) * c.width;
+  }
+  return last.left + last.width;
+}
+
+/** Moment at a place among the columns. */
+export function timeOfX(columns: readonly Column[], x: number): number {
+  for (const [i, c] of columns.entries()) {
+    if (x < c.left) {
+      const before = columns[i - 1];
+      return before ? before.to + ((x - before.left - before.width) / CELL_GAP) * (c.from - before.to) : c.from;
+    }
+    if (x <= c.left + c.width) return c.from + ((x - c.left) / c.width) * (c.to - c.from);
+  }
+  return columns[columns.length - 1]?.to ?? 0;
+}
+
+/** "90% of steady time within 20 cents; 23 of 25 onsets within 30 ms." */
+export function explained(score: CellScore, grid: boolean): string {
+  const tune = Number.isNaN(score.tune.share)
+    ? 'Nothing steady enough to judge the tuning.'
+    : `${Math.round(score.tune.share * 100)} % of steady time within 20 cents of its step`;
+  const time = Number.isNaN(score.time.share)
+    ? 'Set a tempo or add a take to judge the timing.'
+    : `${score.time.good} of ${score.time.onsets} onsets within 30 ms of ${grid ? 'the grid' : 'where the takes agree'}.`;
+  return `${tune}${tune.endsWith('.') ? ' ' : '; '}${time}`;
+}

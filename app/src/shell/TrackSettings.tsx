@@ -1,0 +1,204 @@
+import { COLOURS, ROLES, RANGES, SetTake, Together, type Role, type Track } from '@essim/core';
+import { Popover, PopoverButton, PopoverPanel } from '@headlessui/react';
+import { Ellipsis } from 'lucide-react';
+import { useRef, type ReactNode } from 'react';
+import { trackColour } from '../field/palette';
+import { run, songOf, useSession } from '../store/session';
+import { deleteTrack, duplicateTrack, follow, moveTrack, setTrack } from '../store/track-edits';
+import { Fader } from './Fader';
+
+const RANGE_NAMES = { auto: 'automatic', low: 'low', mid: 'middle', high: 'high' } as const;
+
+/** Everything about a track as a whole, behind the dots of its row. */
+export function TrackSettings({ track }: { track: Track }) {
+  return (
+    <Popover className="flex">
+      <PopoverButton className="pill icon" aria-label={`Settings of ${track.name}`} title="Name, role, level and more">
+        <Ellipsis size={13} />
+      </PopoverButton>
+      <PopoverPanel
+        anchor="right start"
+        className="z-30 w-72 rounded-xl border border-rule bg-card p-3.5 shadow-xl focus:outline-none [--anchor-gap:6px]"
+      >
+        {({ close }) => <Settings track={track} close={close} />}
+      </PopoverPanel>
+    </Popover>
+  );
+}
+
+function Row({ label, children }: { label: string; children: ReactNode }) {
+  return (
+    <label className="grid grid-cols-[74px_1fr] items-center gap-2 py-1">
+      <span className="text-ink-2">{label}</span>
+      {children}
+    </label>
+  );
+}
+
+const input = 'min-w-0 rounded-lg border border-rule bg-card px-2 py-1';
+
+function Settings({ track, close }: { track: Track; close: () => void }) {
+  const song = useSession(songOf);
+  const gesture = useRef(0);
+  const index = song?.tracks.findIndex(t => t.id === track.id) ?? 0;
+  const set = (label: string, fields: Parameters<typeof setTrack>[2], named?: string) =>
+    setTrack(label, track, fields, named);
+  return (
+    <section aria-label={`Settings of ${track.name}`}>
+      <Row label="Name">
+        <input
+          className={input}
+          defaultValue={track.name}
+          maxLength={200}
+          onBlur={e => {
+            const name = e.target.value.trim();
+            if (name && name !== track.name) set(`Rename ${track.name}`, { name });
+          }}
+          onKeyDown={e => {
+            e.stopPropagation();
+            if (e.key === 'Enter') e.currentTarget.blur();
+          }}
+        />
+      </Row>
+      <Row label="Role">
+        <select
+          className={input}
+          value={track.role}
+          onChange={e => set(`${track.name}: ${e.target.value}`, { role: e.target.value as Role })}
+        >
+          {ROLES.map(r => (
+            <option key={r}>{r}</option>
+          ))}
+        </select>
+      </Row>
+      {track.role !== 'backing' && (
+        <>
+          <Row label="Follows">
+            <select
+              className={input}
+              value={track.followsId ?? ''}
+              onChange={e => follow(track, e.target.value || null)}
+            >
+              <option value="">nobody</option>
+              {song?.tracks
+                .filter(t => t.id !== track.id && t.role !== 'backing')
+                .map(t => (
+                  <option key={t.id} value={t.id}>
+                    {t.name}
+                  </option>
+                ))}
+            </select>
+          </Row>
+          <Row label="Range">
+            <select
+              className={input}
+              value={track.takes[0]?.range ?? 'auto'}
+              title="The compass Essim looks for the voice in; changing it reads the takes again"
+              onChange={e => {
+                const range = e.target.value as keyof typeof RANGE_NAMES;
+                const label = `${track.name}: range ${RANGE_NAMES[range]}`;
+                run(
+                  new Together(
+                    label,
+                    track.takes.map(t => new SetTake(label, track.id, t.id, { range })),
+                  ),
+                );
+              }}
+            >
+              {RANGES.map(r => (
+                <option key={r} value={r}>
+                  {RANGE_NAMES[r]}
+                </option>
+              ))}
+            </select>
+          </Row>
+        </>
+      )}
+      <div className="flex items-center gap-2 py-1.5" role="radiogroup" aria-label="Colour">
+        <span className="w-[74px] text-ink-2">Colour</span>
+        {COLOURS.map(c => (
+          <button
+            key={c}
+            role="radio"
+            aria-checked={trackColour(track) === c}
+            aria-label={c}
+            title={c}
+            className="size-6 rounded-full border-2 border-card outline-ink aria-checked:outline-2"
+            style={{ background: `var(--${c})` }}
+            onClick={() => set(`${track.name}: ${c}`, { colour: c })}
+          />
+        ))}
+      </div>
+      <Fader
+        label="Level"
+        value={track.levelDb}
+        low={-40}
+        high={12}
+        step={0.5}
+        unit=" dB"
+        rest={0}
+        onGrab={() => gesture.current++}
+        onChange={v => set(`${track.name}: level`, { levelDb: v }, `level ${track.id} ${gesture.current}`)}
+      />
+      <Fader
+        label="Pan"
+        value={Math.round(track.pan * 100)}
+        low={-100}
+        high={100}
+        step={1}
+        rest={0}
+        unit=""
+        text={v => (v ? `${Math.abs(v)} ${v < 0 ? 'left' : 'right'}` : 'middle')}
+        onGrab={() => gesture.current++}
+        onChange={v => set(`${track.name}: pan`, { pan: v / 100 }, `pan ${track.id} ${gesture.current}`)}
+      />
+      <div className="mt-1.5 flex gap-1.5">
+        <button
+          className={`btn flex-1 ${track.mute ? 'btn-on' : ''}`}
+          aria-pressed={track.mute}
+          onClick={() => set(track.mute ? `Hear ${track.name}` : `Mute ${track.name}`, { mute: !track.mute })}
+        >
+          Mute
+        </button>
+        <button
+          className={`btn flex-1 ${track.solo ? 'btn-on' : ''}`}
+          aria-pressed={track.solo}
+          onClick={() => set(`Solo ${track.name}`, { solo: !track.solo })}
+        >
+          Solo
+        </button>
+        <button className="btn" onClick={() => moveTrack(track.id, index - 1)} disabled={!index} aria-label="Move up">
+          ↑
+        </button>
+        <button
+          className="btn"
+          onClick={() => moveTrack(track.id, index + 1)}
+          disabled={index + 1 === song?.tracks.length}
+          aria-label="Move down"
+        >
+          ↓
+        </button>
+      </div>
+      <div className="mt-2 flex gap-1.5 border-t border-rule-soft pt-2.5">
+        <button
+          className="btn flex-1"
+          onClick={() => {
+            close();
+            duplicateTrack(track);
+          }}
+        >
+          Duplicate
+        </button>
+        <button
+          className="btn flex-1"
+          onClick={() => {
+            close();
+            deleteTrack(track);
+          }}
+        >
+          Delete
+        </button>
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,2 @@
+/** A new name for something in a document. */
+export const newId = (): string => crypto.randomUUID();

@@ -1,0 +1,66 @@
+import type { Song } from '@essim/core';
+import { db } from './db';
+
+/** Room in the browser's storage. */
+
+/** Free bytes, with a margin kept for documents; null when the browser does not tell. */
+export async function freeBytes(): Promise<number | null> {
+  const estimate = await navigator.storage?.estimate?.();
+  if (estimate?.quota === undefined) return null;
+  return Math.max(0, (estimate.quota - (estimate.usage ?? 0)) * 0.97 - 5e6);
+}
+
+export interface Space {
+  used: number;
+  free: number | null;
+  /** Whether the browser has promised not to clear it. */
+  persistent: boolean;
+}
+
+export async function spaceNow(): Promise<Space> {
+  const estimate = await navigator.storage?.estimate?.();
+  return {
+    used: estimate?.usage ?? 0,
+    free: await freeBytes(),
+    persistent: (await navigator.storage?.persisted?.()) ?? false,
+  };
+}
+
+/** @example inBytes(1.53e9) // '1.5 GB' */
+export function inBytes(bytes: number): string {
+  if (bytes >= 1e9) return `${(bytes / 1e9).toFixed(bytes >= 1e10 ? 0 : 1)} GB`;
+  if (bytes >= 1e6) return `${Math.round(bytes / 1e6)} MB`;
+  return `${Math.max(1, Math.round(bytes / 1e3))} KB`;
+}
+
+/** Bytes of every recording, without loading any. */
+export async function sourceSizes(): Promise<Map<string, number>> {
+  const [ids, sizes] = await Promise.all([
+    db.sources.orderBy('bytes').primaryKeys(),
+    db.sources.orderBy('bytes').keys(),
+  ]);
+  return new Map(ids.map((id, i) => [id, sizes[i] as number]));
+}
+
+/** Bytes of the recordings a song uses; those not fetched yet count nothing. */
+export const songBytes = (song: Song, sizes: ReadonlyMap<string, number>): number =>
+  [...new Set(song.tracks.flatMap(t => t.takes.map(k => k.sourceId)))].reduce((s, id) => s + (sizes.get(id) ?? 0), 0);
+
+const SOURCE_NAME = /\b[0-9a-f]{64}\b/g;
+
+/** Deletes recordings and readings no song needs: neither its document nor anything its journal could bring back. */
+export async function sweep(): Promise<void> {
+  await db.transaction('rw', db.songs, db.journal, db.sources, db.readings, async () => {
+    const needed = new Set<string>();
+    const note = (value: unknown) =>
+      JSON.stringify(value)
+        .match(SOURCE_NAME)
+        ?.forEach(id => needed.add(id));
+    await db.songs.each(row => note(row.document));
+    await db.journal.each(row => note([row.command, row.inverse]));
+    const ids = await db.sources.toCollection().primaryKeys();
+    await db.sources.bulkDelete(ids.filter(id => !needed.has(id)));
+    const readings = await db.readings.toCollection().primaryKeys();
+    await db.readings.bulkDelete(readings.filter(key => !needed.has(key.slice(0, 64))));
+  });
+}

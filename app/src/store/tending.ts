@@ -1,0 +1,354 @@
+import { clipSamples, hzToMidi, type NoteFacts, type Reading, type Take, type Track, noteKey } from '@essim/core';
+import { toast } from 'sonner';
+import { wholeSong, type Viewport } from '../field/viewport';
+import { analyseInWorker } from '../jobs/setup-client';
+import { TakeClient } from '../jobs/take-client';
+import type { PlannedTake } from '../jobs/take.worker';
+import { shared } from '../player/player';
+import { recording } from './recordings';
+import { chosenChannels } from './channels';
+import { noteLength } from './songs';
+import { cachedReading, cacheReading } from './sources';
+import {
+  clientOf,
+  editViewOf,
+  isVocal,
+  opened,
+  playedClips,
+  songOf,
+  soundingTakes,
+  trackOf,
+  useSession,
+  type SessionState,
+} from './state';
+import { editsByTake, trackView, unreadTake, type TakeView } from './track-view';
+
+/**
+ * Keeps what is open in step with the document: loads the recordings that are heard, reads every vocal take, keeps a worker ready for
+ * each that is heard, analyses the backing. One thing after the other, the most urgent first; looks again after each, so that it does
+ * not matter what changed the document.
+ */
+
+const get = useSession.getState;
+const set = useSession.setState;
+
+/** What a take's sound and reading were made from; a take whose stamp changed is loaded anew. */
+const stampOf = (take: Take) => `${take.sourceId} ${take.channels} ${take.range}`;
+const stamps = new Map<string, string>();
+let backingStamp = '';
+let busy = false;
+let again = false;
+/** The take that is read now, so that its reading can be stopped. */
+let readingNow: { takeId: string; client: TakeClient } | null = null;
+
+export function forgetAll(): void {
+  stamps.clear();
+  backingStamp = '';
+}
+
+type Job = () => Promise<void>;
+
+export async function tend(): Promise<void> {
+  again = true;
+  if (busy) return;
+  busy = true;
+  try {
+    while (again && opened()) {
+      again = false;
+      const job = nextJob();
+      if (!job) continue;
+      await job();
+      again = true;
+    }
+  } finally {
+    busy = false;
+  }
+}
+
+function nextJob(): Job | null {
+  const s = get();
+  const song = songOf(s);
+  const open = opened();
+  if (!song || !open) return null;
+  forgetChanged(song.tracks);
+  const tracks = [...song.tracks].sort(
+    (a, b) =>
+      Number(b.id === s.editTrackId) - Number(a.id === s.editTrackId) || Number(isVocal(a)) - Number(isVocal(b)),
+  );
+  const heard = tracks.flatMap(track => {
+    const ids = soundingTakes(s, track);
+    return track.takes.filter(t => ids.has(t.id)).map(take => ({ track, take }));
+  });
+  const failed = (id: string) => s.takes[id]?.status === 'failed' || s.takes[id]?.status === 'stopped';
+  const silent = heard.find(h => !open.sounds.has(h.take.id) && !failed(h.take.id));
+  if (silent) return () => loadSound(silent.take);
+  const unready = heard.find(h => isVocal(h.track) && !open.clients.has(h.take.id) && !failed(h.take.id));
+  if (unready) return () => readHeard(unready.take);
+  const backings = tracks.filter(t => !isVocal(t) && !t.mute).flatMap(t => heard.filter(h => h.track === t));
+  const stamp = backings.map(b => `${b.take.id} ${stampOf(b.take)} ${b.take.offsetSeconds}`).join();
+  if (stamp !== backingStamp)
+    return () =>
+      analyse(
+        backings.map(b => b.take),
+        stamp,
+      );
+  for (const track of tracks.filter(isVocal))
+    for (const take of track.takes) if (!s.takes[take.id]?.reading && !failed(take.id)) return () => readUnheard(take);
+  return null;
+}
+
+/** Drops what was made from a recording, channel or range that is no longer a take's. */
+function forgetChanged(tracks: readonly Track[]): void {
+  const open = opened()!;
+  for (const take of tracks.flatMap(t => t.takes)) {
+    const stamp = stampOf(take);
+    const before = stamps.get(take.id);
+    stamps.set(take.id, stamp);
+    if (before === undefined || before === stamp) continue;
+    open.clients.get(take.id)?.close();
+    open.clients.delete(take.id);
+    open.sounds.delete(take.id);
+    set(s => ({ takes: { ...s.takes, [take.id]: unreadTake } }));
+  }
+  const there = new Set(tracks.flatMap(t => t.takes.map(k => k.id)));
+  for (const [id, client] of open.clients)
+    if (!there.has(id)) {
+      client.close();
+      open.clients.delete(id);
+      open.sounds.delete(id);
+    }
+}
+
+const stillOpen = (id: string) => opened()?.id === id;
+
+async function loadSound(take: Take): Promise<void> {
+  const open = opened()!;
+  const song = songOf(get())!;
+  try {
+    const source = await recording(song.id, take.sourceId);
+    if (!stillOpen(open.id)) return;
+    const sung = chosenChannels(source.channels, take.channels).map(shared);
+    open.sounds.set(take.id, { sung, edited: sung, linked: take.channels === 'linked' });
+    const end = take.offsetSeconds + sung[0].length / song.sampleRate;
+    if (end > get().duration || open.sounds.size === 1) {
+      const duration = Math.max(end, open.sounds.size === 1 ? 1 : get().duration);
+      void noteLength(open.id, duration).catch(() => {});
+      set(s => ({
+        duration,
+        view: s.viewBefore.length || editViewOf(s).status === 'ready' ? s.view : wholeSong(duration, s.view),
+      }));
+    }
+    syncPlayer();
+  } catch (error) {
+    failTake(take, error);
+  }
+}
+
+function failTake(take: Take, error: unknown): void {
+  const message = error instanceof Error ? error.message : String(error);
+  setTake(take.id, { status: 'failed', error: message });
+  toast.error(`${take.name} could not be loaded: ${message}`);
+}
+
+/** Sends the player what sounds now. */
+export function syncPlayer(): void {
+  const open = opened();
+  const s = get();
+  const song = songOf(s);
+  if (!open || !song) return;
+  open.player.setSources([...open.sounds].map(([id, sound]) => ({ id, ...sound })));
+  open.player.setTracks(
+    song.tracks.map(track => ({
+      id: track.id,
+      clips: playedClips(s, track).map(c => ({ sourceId: c.takeId, ...clipSamples(c, song.sampleRate) })),
+    })),
+  );
+  applyGains();
+}
+
+/** Sends every track's level for the present Hear, mute and solo; while recording, for the cue. */
+export function applyGains(): void {
+  const s = get();
+  const song = songOf(s);
+  if (!song || !opened()) return;
+  const soloed = song.tracks.some(t => t.solo);
+  const lead = trackOf(s, s.editTrackId)?.followsId;
+  const gains: Record<string, [number, number]> = {};
+  for (const t of song.tracks) {
+    const wanted = s.cue
+      ? s.cue.includes(t.id)
+      : t.id === s.editTrackId ||
+        t.id === s.audition?.trackId ||
+        s.hear === 'whole' ||
+        (s.hear === 'backing' && t.role === 'backing') ||
+        (s.hear === 'lead' && t.id === lead);
+    const heard = wanted && !t.mute && (!soloed || t.solo || !!s.cue);
+    const gain = heard ? 10 ** (t.levelDb / 20) : 0;
+    const angle = ((t.pan + 1) * Math.PI) / 4;
+    gains[t.id] = [gain * Math.SQRT2 * Math.cos(angle), gain * Math.SQRT2 * Math.sin(angle)];
+  }
+  opened()!.player.setGains(gains);
+}
+
+function setTake(takeId: string, change: Partial<TakeView>): void {
+  set(s => ({ takes: { ...s.takes, [takeId]: { ...(s.takes[takeId] ?? unreadTake), ...change } } }));
+  const track = songOf(get())?.tracks.find(t => t.takes.some(k => k.id === takeId));
+  if (track) refreshView(track);
+}
+
+/** Joins a track's takes anew after one of them or its comp changed. */
+export function refreshView(track: Track): void {
+  set(s => ({ views: { ...s.views, [track.id]: trackView(track, s.takes) } }));
+}
+
+const midiLineOf = (reading: Reading): Float32Array =>
+  Float32Array.from(reading.f0, hz => (hz > 0 ? hzToMidi(hz) : NaN));
+const factsOf = (reading: Reading): NoteFacts[] =>
+  reading.notes.map(n => ({ key: noteKey(n), start: n.start, end: n.end, sung: n.pitch }));
+
+/** The take's reading: kept, or made in a worker. */
+async function readingOf(take: Take, client: TakeClient): Promise<Reading> {
+  const kept = await cachedReading(take);
+  if (kept) return kept;
+  setTake(take.id, { status: 'reading', progress: 0 });
+  readingNow = { takeId: take.id, client };
+  try {
+    const reading = await client.read(take.range, progress => setTake(take.id, { progress }));
+    void cacheReading(take, reading);
+    return reading;
+  } finally {
+    readingNow = null;
+  }
+}
+
+/** Reads a take that is heard and keeps its worker for planning and rendering. */
+async function readHeard(take: Take): Promise<void> {
+  const open = opened()!;
+  const song = songOf(get())!;
+  const client = new TakeClient();
+  open.clients.set(take.id, client);
+  try {
+    await client.open(open.sounds.get(take.id)!.sung, song.sampleRate);
+    const reading = await readingOf(take, client);
+    if (!stillOpen(open.id)) return;
+    const { notes, sungLine } = await client.prepare(reading);
+    const firstSight = !get().viewBefore.length && editViewOf(get()).status !== 'ready';
+    setTake(take.id, { status: 'ready', progress: 1, reading, notes, sungLine, line: sungLine });
+    const s = get();
+    if (firstSight && trackOf(s, s.editTrackId)?.takes.some(t => t.id === take.id) && editViewOf(s).status === 'ready')
+      zoomToFirstPhrase();
+    replan(take.id);
+  } catch (error) {
+    notRead(take, client, error);
+  }
+}
+
+/** Reads a take nobody hears now, for its scores; its worker ends with it. */
+async function readUnheard(take: Take): Promise<void> {
+  const open = opened()!;
+  const song = songOf(get())!;
+  const ready = (reading: Reading) => {
+    const line = midiLineOf(reading);
+    setTake(take.id, { status: 'ready', progress: 1, reading, notes: factsOf(reading), sungLine: line, line });
+  };
+  const client = new TakeClient();
+  try {
+    const kept = await cachedReading(take);
+    if (kept) return stillOpen(open.id) ? ready(kept) : undefined;
+    const source = await recording(song.id, take.sourceId);
+    await client.open(chosenChannels(source.channels, take.channels).map(shared), song.sampleRate);
+    const reading = await readingOf(take, client);
+    if (stillOpen(open.id)) ready(reading);
+  } catch (error) {
+    notRead(take, client, error);
+  } finally {
+    client.close();
+  }
+}
+
+function notRead(take: Take, client: TakeClient, error: unknown): void {
+  const open = opened();
+  if (!open || !songOf(get())?.tracks.some(t => t.takes.some(k => k.id === take.id))) return;
+  if (open.clients.get(take.id) === client) open.clients.delete(take.id);
+  client.close();
+  const message = error instanceof Error ? error.message : String(error);
+  const stopped = error instanceof Error && error.name === 'Stopped';
+  setTake(take.id, stopped ? { status: 'stopped' } : { status: 'failed', error: message });
+  if (!stopped) toast.error(`${take.name} could not be read: ${message}.`);
+}
+
+/** Stops a running reading; the take is then left alone until it is asked for. */
+export function stopReading(takeId: string): void {
+  if (readingNow?.takeId === takeId) readingNow.client.stopReading();
+}
+
+/** Reads a stopped or failed take after all. */
+export function readAgain(takeId: string): void {
+  setTake(takeId, { status: 'waiting', error: undefined });
+  void tend();
+}
+
+async function analyse(takes: Take[], stamp: string): Promise<void> {
+  const open = opened()!;
+  const rate = songOf(get())!.sampleRate;
+  backingStamp = stamp;
+  const sounds = takes.flatMap(t => {
+    const sound = open.sounds.get(t.id);
+    return sound ? [{ channels: sound.sung, offset: Math.round(t.offsetSeconds * rate) }] : [];
+  });
+  try {
+    const backing = sounds.length ? await analyseInWorker(sounds, rate) : null;
+    if (stillOpen(open.id)) set({ backing });
+  } catch (error) {
+    toast.error(
+      `Tempo and chords could not be estimated: ${error instanceof Error ? error.message : String(error)}. They can be set by hand.`,
+    );
+  }
+}
+
+/** Plans and renders a take again after its edits changed. */
+export function replan(takeId: string): void {
+  const s = get();
+  const song = songOf(s);
+  const track = song?.tracks.find(t => t.takes.some(k => k.id === takeId));
+  const take = track?.takes.find(t => t.id === takeId);
+  const client = clientOf(takeId);
+  if (!track || !take || !client || s.takes[takeId]?.status !== 'ready') return;
+  let edits = take.edits;
+  if (s.preview && track.id === s.editTrackId) {
+    const previewed = editsByTake(editViewOf(s).notes, s.preview).get(takeId);
+    if (previewed) edits = { ...edits, ...(previewed as typeof edits) };
+  }
+  client.plan(edits, (planned: PlannedTake) => {
+    const open = opened();
+    const sound = open?.sounds.get(takeId);
+    if (!open || !sound) return;
+    if (planned.patches.length && sound.edited === sound.sung) {
+      // the first edit of a take: from now on it has sound of its own
+      open.sounds.set(takeId, { ...sound, edited: sound.sung.map(shared) });
+      syncPlayer();
+    }
+    for (const p of planned.patches) open.player.patch(takeId, p.from, p.channels);
+    setTake(takeId, { line: planned.line });
+  });
+}
+
+function zoomToFirstPhrase(): void {
+  const s = get();
+  const first = editViewOf(s).phrases[0];
+  if (!first) return;
+  set({
+    view: { ...fitPitch(s, first.start, first.end), from: Math.max(0, first.start - 0.6), to: first.end + 0.6 },
+  });
+}
+
+/** Pitch bounds that hold what is sung in a span of the song, at least an octave and a fifth. */
+export function fitPitch(s: SessionState, from: number, to: number): Pick<Viewport, 'low' | 'high'> {
+  const notes = editViewOf(s).notes.filter(n => n.end > from && n.start < to);
+  if (!notes.length) return { low: s.view.low, high: s.view.high };
+  const pitches = notes.map(n => n.sung);
+  const low = Math.min(...pitches) - 3;
+  const high = Math.max(...pitches) + 3;
+  const missing = Math.max(0, 17 - (high - low)) / 2;
+  return { low: Math.floor(low - missing), high: Math.ceil(high + missing) };
+}

@@ -1,0 +1,83 @@
+import {
+  AddTrack,
+  circles,
+  MoveTrack,
+  RemoveTrack,
+  SetTrack,
+  Together,
+  type PhraseMark,
+  type Take,
+  type Track,
+  type TrackFields,
+} from '@essim/core';
+import { toast } from 'sonner';
+import { newId } from './ids';
+import { editViewOf, run, songOf, trackOf, undo, useSession } from './session';
+
+/** The commands on tracks as a whole. */
+
+const state = useSession.getState;
+
+export const setTrack = (label: string, track: Track, fields: Partial<TrackFields>, gesture?: string): void =>
+  run(new SetTrack(label, track.id, fields, gesture ?? null));
+
+export function moveTrack(trackId: string, index: number): void {
+  const track = trackOf(state(), trackId);
+  const count = songOf(state())?.tracks.length ?? 0;
+  if (track) run(new MoveTrack(`Move ${track.name}`, trackId, Math.max(0, Math.min(count - 1, index))));
+}
+
+/** Moves the edited track up or down in the order. */
+export function shiftTrack(by: 1 | -1): void {
+  const s = state();
+  const index = songOf(s)?.tracks.findIndex(t => t.id === s.editTrackId) ?? -1;
+  if (index >= 0) moveTrack(s.editTrackId, index + by);
+}
+
+/** A copy of a track with takes and edits of its own, below it. */
+export function duplicateTrack(track: Track): void {
+  const song = songOf(state());
+  if (!song) return;
+  const ids = new Map(track.takes.map(t => [t.id, newId()]));
+  const copy: Track = {
+    ...track,
+    id: newId(),
+    name: `${track.name} copy`.slice(0, 200),
+    takes: track.takes.map((t): Take => ({ ...t, id: ids.get(t.id)! })),
+    segments: track.segments.map(g => ({ ...g, takeId: ids.get(g.takeId)! })),
+  };
+  run(new AddTrack(`Duplicate ${track.name}`, copy, song.tracks.indexOf(track) + 1));
+}
+
+/** Takes a track out; tracks that followed it follow nobody. The notice takes it back. */
+export function deleteTrack(track: Track): void {
+  const song = songOf(state());
+  if (!song) return;
+  const freed = song.tracks
+    .filter(t => t.followsId === track.id)
+    .map(t => new SetTrack(`Delete ${track.name}`, t.id, { followsId: null }));
+  run(new Together(`Delete ${track.name}`, [...freed, new RemoveTrack(`Delete ${track.name}`, track.id)]));
+  toast(`${track.name} is deleted.`, { action: { label: 'Undo', onClick: undo }, duration: 8000 });
+}
+
+/** Lets a track follow another (null: nobody). A circle is refused with the reason. */
+export function follow(track: Track, leadId: string | null): void {
+  const song = songOf(state());
+  const lead = song?.tracks.find(t => t.id === leadId);
+  if (song && leadId && circles(song, track.id, leadId)) {
+    toast.error(`${track.name} cannot follow ${lead?.name}: ${lead?.name} already follows ${track.name}.`);
+    return;
+  }
+  setTrack(lead ? `${track.name} follows ${lead.name}` : `${track.name} follows nobody`, track, { followsId: leadId });
+}
+
+/** Puts the edited track's phrases into the document as changed. */
+export function setPhrases(
+  label: string,
+  change: (phrases: readonly PhraseMark[]) => PhraseMark[],
+  gesture?: string,
+): void {
+  const s = state();
+  const track = trackOf(s, s.editTrackId);
+  if (track) setTrack(label, track, { phrases: change(editViewOf(s).phrases) }, gesture);
+}

@@ -1,0 +1,261 @@
+import {
+  CANDIDATES_PER_FRAME,
+  clipsOf,
+  editsInOrder,
+  findPhrases,
+  HOP,
+  type Candidates,
+  type Clip,
+  type NoteEdit,
+  type NoteFacts,
+  type Phrase,
+  type Reading,
+  type Track,
+  type Word,
+} from '@essim/core';
+
+export type ReadingStatus = 'waiting' | 'reading' | 'ready' | 'failed' | 'stopped';
+
+/** What is known of one take, in its own time. */
+export interface TakeView {
+  status: ReadingStatus;
+  /** Share of the reading done, 0..1. */
+  progress: number;
+  error?: string;
+  reading?: Reading;
+  notes: NoteFacts[];
+  /** MIDI per 5 ms frame, NaN where nothing is sung. */
+  sungLine: Float32Array;
+  line: Float32Array;
+}
+
+/** A note of a track: of one take, at its place in the song. Its key is unique in the track. */
+export interface TrackNote extends NoteFacts {
+  takeId: string;
+  /** Key of its edit in the take. */
+  takeKey: string;
+  /** Song time minus source time. */
+  shift: number;
+}
+
+/** A track as the desks see it: its comp's readings joined, in song time. */
+export interface TrackView {
+  status: ReadingStatus;
+  progress: number;
+  error?: string;
+  reading: Reading | null;
+  notes: TrackNote[];
+  phrases: Phrase[];
+  sungLine: Float32Array;
+  line: Float32Array;
+  /** By the note's key in the track, start and end in song time. */
+  edits: Record<string, NoteEdit>;
+  words: Word[];
+}
+
+const none = new Float32Array(0);
+export const unreadTake: TakeView = { status: 'waiting', progress: 0, notes: [], sungLine: none, line: none };
+export const emptyTrackView: TrackView = {
+  status: 'waiting',
+  progress: 0,
+  reading: null,
+  notes: [],
+  phrases: [],
+  sungLine: none,
+  line: none,
+  edits: {},
+  words: [],
+};
+
+type Takes = Readonly<Record<string, TakeView | undefined>>;
+
+/** Joins what is known of a track's takes along its comp. Cheap: copies lines, computes nothing of the voice. */
+export function trackView(track: Track, takes: Takes): TrackView {
+  const clips = clipsOf(track);
+  const used = clips.map(c => takes[c.takeId] ?? unreadTake);
+  const words = wordsOf(track, clips);
+  const phrases = track.phrases ?? foundPhrases(track, takes);
+  const pending = used.find(v => v.status !== 'ready' && v.status !== 'failed');
+  const failed = used.find(v => v.status === 'failed');
+  const good = used.filter(v => v.reading);
+  if (!good.length || pending)
+    return {
+      ...emptyTrackView,
+      phrases,
+      words,
+      status: pending?.status ?? failed?.status ?? 'waiting',
+      progress: pending?.progress ?? 0,
+      error: failed?.error,
+    };
+  const notes: TrackNote[] = [];
+  const edits: Record<string, NoteEdit> = {};
+  clips.forEach((clip, i) => {
+    const view = used[i];
+    const take = track.takes.find(t => t.id === clip.takeId);
+    if (!view.reading || !take) return;
+    const ordered = editsInOrder(view.reading, take.edits);
+    const suffix = clip.shift === take.offsetSeconds ? '' : ` ${i}`;
+    view.notes.forEach((n, k) => {
+      const middle = (n.start + n.end) / 2 + clip.shift;
+      if (middle < clip.from || middle >= clip.to) return;
+      const note = {
+        ...n,
+        key: `${clip.takeId} ${n.key}${suffix}`,
+        start: Math.max(clip.from, n.start + clip.shift),
+        end: Math.min(clip.to, n.end + clip.shift),
+        takeId: clip.takeId,
+        takeKey: n.key,
+        shift: clip.shift,
+      };
+      notes.push(note);
+      const edit = ordered[k];
+      if (edit) edits[note.key] = { ...edit, start: note.start, end: note.end };
+    });
+  });
+  const single = clips.length === 1 && clips[0].shift === 0 ? used[0] : null;
+  return {
+    status: 'ready',
+    progress: 1,
+    notes,
+    phrases,
+    words,
+    edits,
+    sungLine: single ? single.sungLine : joined(clips, used, v => v.sungLine, NaN),
+    line: single ? single.line : joined(clips, used, v => (v.line.length ? v.line : v.sungLine), NaN),
+    reading: single ? single.reading! : joinedReading(clips, used),
+  };
+}
+
+/** Phrases from all takes of a track together, so that cells and comps share their borders. */
+function foundPhrases(track: Track, takes: Takes): Phrase[] {
+  const notes: { start: number; end: number }[] = [];
+  const breaths: { start: number; end: number }[] = [];
+  for (const take of track.takes) {
+    const view = takes[take.id];
+    if (!view?.reading) continue;
+    const at = (s: { start: number; end: number }) => ({
+      start: s.start + take.offsetSeconds,
+      end: s.end + take.offsetSeconds,
+    });
+    notes.push(...view.notes.map(at));
+    breaths.push(...view.reading.noises.filter(n => n.kind === 'breath').map(at));
+  }
+  return findPhrases(
+    notes.sort((a, b) => a.start - b.start),
+    breaths,
+  );
+}
+
+function wordsOf(track: Track, clips: readonly Clip[]): Word[] {
+  return clips
+    .flatMap(clip => {
+      const take = track.takes.find(t => t.id === clip.takeId);
+      return (take?.words ?? []).flatMap(w => {
+        const middle = (w.start + w.end) / 2 + clip.shift;
+        return middle >= clip.from && middle < clip.to
+          ? [{ text: w.text, start: w.start + clip.shift, end: w.end + clip.shift }]
+          : [];
+      });
+    })
+    .sort((a, b) => a.start - b.start);
+}
+
+/** Frames of the whole song that the takes reach. */
+const framesOf = (clips: readonly Clip[], used: readonly TakeView[]): number =>
+  Math.max(
+    1,
+    ...clips.map((c, i) => Math.ceil((Math.min(c.to, c.shift + (used[i].reading?.duration ?? 0)) || 0) / HOP) + 1),
+  );
+
+/** For each clip: its frames in the song and the take's frame that lies at the first of them. */
+function* pieces(
+  clips: readonly Clip[],
+  frames: number,
+): Generator<{ i: number; first: number; last: number; lag: number }> {
+  for (const [i, c] of clips.entries())
+    yield {
+      i,
+      first: Math.max(0, Math.ceil(c.from / HOP)),
+      last: Math.min(frames, c.to === Infinity ? frames : Math.ceil(c.to / HOP)),
+      lag: Math.round(c.shift / HOP),
+    };
+}
+
+function joined(
+  clips: readonly Clip[],
+  used: readonly TakeView[],
+  pick: (v: TakeView) => Float32Array,
+  empty: number,
+): Float32Array {
+  const frames = framesOf(clips, used);
+  const out = new Float32Array(frames).fill(empty);
+  for (const { i, first, last, lag } of pieces(clips, frames)) {
+    const x = pick(used[i]);
+    for (let k = first; k < last; k++) out[k] = x[k - lag] ?? empty;
+  }
+  return out;
+}
+
+function joinedReading(clips: readonly Clip[], used: readonly TakeView[]): Reading {
+  const frames = framesOf(clips, used);
+  const first = used.find(v => v.reading)!.reading!;
+  const of = (pick: (r: Reading) => Float32Array, empty: number) =>
+    joined(clips, used, v => (v.reading ? pick(v.reading) : none), empty);
+  const spans = <T extends { start: number; end: number }>(pick: (r: Reading) => T[]): T[] =>
+    clips.flatMap((c, i) =>
+      (used[i].reading ? pick(used[i].reading!) : []).flatMap(s => {
+        const middle = (s.start + s.end) / 2 + c.shift;
+        return middle >= c.from && middle < c.to ? [{ ...s, start: s.start + c.shift, end: s.end + c.shift }] : [];
+      }),
+    );
+  return {
+    ...first,
+    duration: frames * HOP,
+    f0: of(r => r.f0, 0),
+    levelDb: of(r => r.levelDb, -120),
+    candidates: joinedCandidates(clips, used, frames),
+    notes: spans(r => r.notes),
+    noises: spans(r => r.noises),
+  };
+}
+
+function joinedCandidates(clips: readonly Clip[], used: readonly TakeView[], frames: number): Candidates {
+  const n = Math.ceil(frames / 2);
+  const out: Candidates = {
+    count: new Uint8Array(n),
+    hz: new Float32Array(n * CANDIDATES_PER_FRAME),
+    periodicity: new Float32Array(n * CANDIDATES_PER_FRAME),
+    harmonicity: new Float32Array(n * CANDIDATES_PER_FRAME),
+  };
+  for (const { i, first, last, lag } of pieces(clips, frames)) {
+    const from = used[i].reading?.candidates;
+    if (!from) continue;
+    for (let k = first >> 1; k < last >> 1; k++) {
+      const j = k - (lag >> 1);
+      if (j < 0 || j >= from.count.length) continue;
+      out.count[k] = from.count[j];
+      for (const name of ['hz', 'periodicity', 'harmonicity'] as const)
+        out[name].set(
+          from[name].subarray(j * CANDIDATES_PER_FRAME, (j + 1) * CANDIDATES_PER_FRAME),
+          k * CANDIDATES_PER_FRAME,
+        );
+    }
+  }
+  return out;
+}
+
+/** Edits of a track's notes sorted to their takes, in source time. Those of notes that are not there are left out. */
+export function editsByTake(
+  notes: readonly TrackNote[],
+  edits: Readonly<Record<string, NoteEdit | null>>,
+): Map<string, Record<string, NoteEdit | null>> {
+  const out = new Map<string, Record<string, NoteEdit | null>>();
+  for (const n of notes) {
+    if (!(n.key in edits)) continue;
+    const edit = edits[n.key];
+    const list = out.get(n.takeId) ?? {};
+    list[n.takeKey] = edit && { ...edit, start: edit.start - n.shift, end: edit.end - n.shift };
+    out.set(n.takeId, list);
+  }
+  return out;
+}

@@ -1,0 +1,3 @@
+export * from './sameness';
+export * from './scores';
+export * from './steps';

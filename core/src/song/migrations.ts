@@ -1,0 +1,23 @@
+/**
+ * Brings stored songs forward, one version at a time. Each step takes the plain data of its version and returns that of the next;
+ * nothing is checked here, for validation follows.
+ */
+type Plain = Record<string, unknown>;
+const STEPS: Record<number, (song: Plain) => Plain> = {
+  // 1 -> 2: the one heard take of a track becomes a comp of one segment
+  1: song => ({
+    ...song,
+    tracks: (Array.isArray(song.tracks) ? (song.tracks as Plain[]) : []).map(({ takeId, ...track }) => ({
+      ...track,
+      segments: takeId === undefined ? [] : [{ at: 0, takeId, fadeMs: 12 }],
+    })),
+  }),
+};
+
+/** @param value plain data of any version up to `newest` */
+export function migrated(value: unknown, newest: number): unknown {
+  if (typeof value !== 'object' || value === null) return value;
+  let song = value as Plain;
+  for (let v = Number(song.version ?? 1); v < newest && STEPS[v]; v++) song = { ...STEPS[v](song), version: v + 1 };
+  return song;
+}

@@ -1,0 +1,42 @@
+import type { Seconds } from '../units';
+import { noteKey, type NoteEdit, type Take, type Word } from './document';
+
+/** What becomes of a take whose recording is replaced. */
+export interface Replaced {
+  fields: Pick<Take, 'sourceId' | 'offsetSeconds' | 'edits' | 'words'>;
+  /** Edits and words that have no place in the new recording; left out. */
+  lost: { start: Seconds; end: Seconds; what: 'edit' | 'word'; text: string }[];
+}
+
+/**
+ * Moves everything that belongs to a take's own time over to a new recording of the same performance.
+ * @param offset new time minus old time of the same moment
+ * @param duration of the new recording
+ * @param missing stretches of the old recording, in its time, that the new one does not have
+ */
+export function replaceRecording(
+  take: Take,
+  sourceId: string,
+  offset: Seconds,
+  duration: Seconds,
+  missing: readonly { start: Seconds; end: Seconds }[],
+): Replaced {
+  const lost: Replaced['lost'] = [];
+  const fits = (s: { start: number; end: number }) => {
+    const length = s.end - s.start;
+    const gone = missing.reduce((sum, m) => sum + Math.max(0, Math.min(m.end, s.end) - Math.max(m.start, s.start)), 0);
+    return s.start + offset >= 0 && s.end + offset <= duration + 0.05 && gone < length / 2;
+  };
+  const edits: Record<string, NoteEdit> = {};
+  for (const e of Object.values(take.edits)) {
+    const moved = { ...e, start: e.start + offset, end: e.end + offset };
+    if (fits(e)) edits[noteKey(moved)] = moved;
+    else lost.push({ start: e.start, end: e.end, what: 'edit', text: 'edited note' });
+  }
+  const words: Word[] = [];
+  for (const w of take.words) {
+    if (fits(w)) words.push({ ...w, start: w.start + offset, end: w.end + offset });
+    else lost.push({ start: w.start, end: w.end, what: 'word', text: w.text });
+  }
+  return { fields: { sourceId, offsetSeconds: take.offsetSeconds - offset, edits, words }, lost };
+}
