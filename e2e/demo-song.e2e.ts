@@ -50,6 +50,7 @@ describe('the demo song, from the shelf to a tuned file', () => {
     expect(await violations()).toEqual([]);
     await visit.page.click('[data-testid=open-demo]');
     await visit.notesReady();
+    await visit.press('3');
     const notes = await visit.notes();
     expect(notes.length).toBeGreaterThan(50);
     expect(await visit.text('[data-testid=key]')).toMatch(/D major.*estimated/);
@@ -201,10 +202,12 @@ describe('the demo song, from the shelf to a tuned file', () => {
 
   it('goes to another take and back, its edits kept', async () => {
     const before = await visit.notes();
-    const take = 'select[aria-label="Take of Lead"]';
-    const options = await visit.page.$$eval(`${take} option`, list => list.map(o => (o as HTMLOptionElement).value));
-    expect(options).toHaveLength(3);
-    await visit.page.select(take, options[1]);
+    await visit.press('1');
+    const whole = async (take: number) => {
+      const lane = (await visit.page.waitForSelector(`[data-testid="take-Take ${take}"]`))!;
+      await (await lane.waitForSelector('button[title^="Take the whole track"]'))!.click();
+    };
+    await whole(2);
     await visit.until(
       'the other take is read',
       async () => {
@@ -213,13 +216,14 @@ describe('the demo song, from the shelf to a tuned file', () => {
       },
       60000,
     );
-    await visit.page.select(take, options[0]);
+    await whole(1);
     await visit.until(
       'the edits are back',
       async () => JSON.stringify(await visit.notes()) === JSON.stringify(before),
       30000,
     );
     await visit.saved();
+    await visit.press('3');
   });
 
   it('exports a file that is in tune', async () => {

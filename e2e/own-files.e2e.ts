@@ -25,7 +25,7 @@ describe('files of one’s own', () => {
     await visit.page.goto(visit.address);
     const input = (await visit.page.waitForSelector('[data-testid=files]')) as ElementHandle<HTMLInputElement>;
     await input.uploadFile(...paths);
-    await visit.page.waitForSelector('[data-testid=bring-in]');
+    await visit.page.waitForSelector('[data-testid=bring-in]:not(:disabled)', { timeout: 60000 });
     await visit.page.click('[data-testid=bring-in]');
   };
   const said = (text: string) =>
@@ -68,7 +68,7 @@ describe('files of one’s own', () => {
       file('cut.wav', good.subarray(0, 9000)),
       file('silent.wav', writeWav({ sampleRate: 48000, channels: [new Float32Array(48000)] }, { format: 'int16' })),
     );
-    await said('letter.wav could not be used: this is not a WAV file');
+    await said('letter.wav could not be used: it is not a sound file Essim knows');
     await said('empty.wav could not be used: the file is empty');
     await said('cut.wav could not be used: it is cut short');
     await visit.notesReady();

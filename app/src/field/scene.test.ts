@@ -2,8 +2,8 @@ import { scaleOfKey, semitones, type NoteEdit, type NoteFacts } from '@essim/cor
 import { phraseText, sceneNotes } from './scene';
 
 const facts: NoteFacts[] = [
-  { key: 'n1000', start: 1, end: 1.5, sung: 63.39 },
-  { key: 'n1500', start: 1.5, end: 2, sung: 61.9 },
+  { key: 'n1000', start: 1, end: 1.5, onset: 1, sung: 63.39 },
+  { key: 'n1500', start: 1.5, end: 2, onset: 1.5, sung: 61.9 },
 ];
 const words = [
   { text: 'till', start: 0.98, end: 1.48 },

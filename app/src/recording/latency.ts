@@ -27,7 +27,7 @@ export function latencyOf(
       const from = at + lag - position;
       if (from < 0 || from + template.length > recorded.length) continue;
       let s = 0;
-      for (let i = 0; i < template.length; i += 2) s += template[i] * recorded[from + i];
+      for (let i = 0; i < template.length; i++) s += template[i] * recorded[from + i];
       sums[lag] += s;
     }
   let best = 0;

@@ -98,6 +98,8 @@ function about(session: SessionState, track: Track): string {
     : track.takes.length > 1
       ? `${new Set(track.segments.map(g => g.takeId)).size} of ${track.takes.length} takes`
       : track.role;
+  if (track.id === session.editTrackId)
+    return share === null ? `editing · ${first}` : `editing · ${first} · ${share} %`;
   return share === null ? first : `${first} · ${share} % in tune`;
 }
 
@@ -112,7 +114,7 @@ function TrackRow({ track, session }: { track: Track; session: SessionState }) {
     <li
       ref={setNodeRef}
       style={{ transform: CSS.Transform.toString(transform), transition }}
-      className={`group grid grid-cols-[4px_1fr_auto] items-center gap-2 px-2.5 py-1.5 ${editing ? 'bg-card outline outline-rule' : ''} ${isDragging ? 'relative z-10 shadow-lg' : ''}`}
+      className={`group grid grid-cols-[4px_1fr] items-center gap-2 px-2.5 py-1.5 ${editing ? 'bg-card outline outline-rule' : ''} ${isDragging ? 'relative z-10 shadow-lg' : ''}`}
       data-testid={`track-${track.name}`}
     >
       <span
@@ -123,56 +125,58 @@ function TrackRow({ track, session }: { track: Track; session: SessionState }) {
         aria-label={`Move ${track.name}`}
         title="Drag to move the track"
       />
-      <button
-        className="min-w-0 text-left"
-        onClick={() => editTrack(track.id)}
-        aria-pressed={editing}
-        title={track.role === 'backing' ? 'Choose this backing' : 'Edit this track'}
-      >
-        <span className={`block truncate font-semibold ${track.mute ? 'text-ink-3 line-through' : ''}`}>
-          {track.name}
-        </span>
-        <span className="block truncate text-[11px] text-ink-2" title={about(session, track)}>
-          {about(session, track)}
-        </span>
-      </button>
-      <span className="flex items-center gap-1">
-        {reading && (
-          <button className="pill" onClick={() => stopReading(reading.id)}>
-            stop
-          </button>
-        )}
-        {stalled && view.status !== 'reading' && (
-          <button className="pill" onClick={() => readAgain(stalled.id)}>
-            read
-          </button>
-        )}
+      <div className="relative min-w-0">
         <button
-          className="pill icon"
-          onClick={() =>
-            run(new SetTrack(track.mute ? `Hear ${track.name}` : `Mute ${track.name}`, track.id, { mute: !track.mute }))
-          }
-          aria-pressed={track.mute}
-          aria-label={`Mute ${track.name}`}
-          title={track.mute ? 'Muted' : 'Mute'}
+          className="block w-full min-w-0 text-left"
+          onClick={() => editTrack(track.id)}
+          aria-pressed={editing}
+          title={track.role === 'backing' ? 'Choose this backing' : 'Edit this track'}
         >
-          {track.mute ? <VolumeX size={13} /> : <Volume2 size={13} />}
+          <span className={`block truncate pr-20 font-semibold ${track.mute ? 'text-ink-3 line-through' : ''}`}>
+            {track.name}
+          </span>
+          <span className="block truncate text-[11px] text-ink-2" title={about(session, track)}>
+            {about(session, track)}
+          </span>
         </button>
-        {editing ? (
-          <span className="pill">edit</span>
-        ) : track.role !== 'backing' ? (
+        <span className="absolute top-0 right-0 flex items-center gap-1">
+          {reading && (
+            <button className="pill" onClick={() => stopReading(reading.id)}>
+              stop
+            </button>
+          )}
+          {stalled && view.status !== 'reading' && (
+            <button className="pill" onClick={() => readAgain(stalled.id)}>
+              read
+            </button>
+          )}
           <button
             className="pill icon"
-            onClick={() => toggleViewed(track.id)}
-            aria-pressed={viewed}
-            aria-label={`View ${track.name}`}
-            title={viewed ? 'Its line is shown' : 'Show its line'}
+            onClick={() =>
+              run(
+                new SetTrack(track.mute ? `Hear ${track.name}` : `Mute ${track.name}`, track.id, { mute: !track.mute }),
+              )
+            }
+            aria-pressed={track.mute}
+            aria-label={`Mute ${track.name}`}
+            title={track.mute ? 'Muted' : 'Mute'}
           >
-            {viewed ? <Eye size={13} /> : <EyeOff size={13} />}
+            {track.mute ? <VolumeX size={13} /> : <Volume2 size={13} />}
           </button>
-        ) : null}
-        <TrackSettings track={track} />
-      </span>
+          {!editing && track.role !== 'backing' && (
+            <button
+              className="pill icon"
+              onClick={() => toggleViewed(track.id)}
+              aria-pressed={viewed}
+              aria-label={`View ${track.name}`}
+              title={viewed ? 'Its line is shown' : 'Show its line'}
+            >
+              {viewed ? <Eye size={13} /> : <EyeOff size={13} />}
+            </button>
+          )}
+          <TrackSettings track={track} />
+        </span>
+      </div>
     </li>
   );
 }

@@ -14,6 +14,7 @@ import { editViewOf, openSong, songOf, useSession } from '../store/session';
 import { CommandList } from './CommandList';
 import { FRAME_ACTIONS, type Action } from './commands';
 import { pressed } from './keys';
+import { NoteTable } from './NoteTable';
 import { SidePanel } from './SidePanel';
 import { TopBar } from './TopBar';
 import { Transport } from './Transport';
@@ -100,6 +101,7 @@ export function SongPage() {
       <div className="col-span-3 grid">
         <Transport />
       </div>
+      <NoteTable />
       <ImportDialog />
       <CommandList actions={actions} open={listOpen} onClose={() => setListOpen(false)} />
     </div>

@@ -43,10 +43,14 @@ let readingNow: { takeId: string; client: TakeClient } | null = null;
 
 export function forgetAll(): void {
   stamps.clear();
+  mishaps = 0;
   backingStamp = '';
 }
 
 type Job = () => Promise<void>;
+/** After this many unforeseen errors nothing more is tried by itself. */
+const MISHAPS = 5;
+let mishaps = 0;
 
 export async function tend(): Promise<void> {
   again = true;
@@ -57,7 +61,13 @@ export async function tend(): Promise<void> {
       again = false;
       const job = nextJob();
       if (!job) continue;
-      await job();
+      try {
+        await job();
+      } catch (error) {
+        // one job's mishap must not keep the others from being done
+        toast.error(`Something went wrong: ${error instanceof Error ? error.message : String(error)}`);
+        if (++mishaps > MISHAPS) return;
+      }
       again = true;
     }
   } finally {
@@ -204,7 +214,7 @@ export function refreshView(track: Track): void {
 const midiLineOf = (reading: Reading): Float32Array =>
   Float32Array.from(reading.f0, hz => (hz > 0 ? hzToMidi(hz) : NaN));
 const factsOf = (reading: Reading): NoteFacts[] =>
-  reading.notes.map(n => ({ key: noteKey(n), start: n.start, end: n.end, sung: n.pitch }));
+  reading.notes.map(n => ({ key: noteKey(n), start: n.start, end: n.end, onset: n.onset, sung: n.pitch }));
 
 /** The take's reading: kept, or made in a worker. */
 async function readingOf(take: Take, client: TakeClient): Promise<Reading> {

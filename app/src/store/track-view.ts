@@ -103,6 +103,7 @@ export function trackView(track: Track, takes: Takes): TrackView {
         key: `${clip.takeId} ${n.key}${suffix}`,
         start: Math.max(clip.from, n.start + clip.shift),
         end: Math.min(clip.to, n.end + clip.shift),
+        onset: n.onset + clip.shift,
         takeId: clip.takeId,
         takeKey: n.key,
         shift: clip.shift,

@@ -7,13 +7,21 @@ export interface NoteFacts {
   key: string;
   start: number;
   end: number;
+  /** When it is heard to begin. */
+  onset: number;
   /** Its centre as sung, MIDI. */
   sung: number;
 }
 
 /** Facts of every note of a take, centres from the movement split. */
 export const noteFacts = (m: Movements): NoteFacts[] =>
-  m.reading.notes.map((n, i) => ({ key: noteKey(n), start: n.start, end: n.end, sung: m.notes[i].centre / 100 }));
+  m.reading.notes.map((n, i) => ({
+    key: noteKey(n),
+    start: n.start,
+    end: n.end,
+    onset: n.onset,
+    sung: m.notes[i].centre / 100,
+  }));
 
 /** Edits that put notes on the nearest step allowed when they begin. Pinned notes are left alone. */
 export function settle(

@@ -1,5 +1,5 @@
 import type { Cents } from '../units';
-import type { KeyEstimate, ReadNote } from './reading';
+import type { KeyEstimate, SungSpan } from './reading';
 
 /** Temperley's key profiles (2001), major and minor. */
 const PROFILES = {
@@ -15,7 +15,7 @@ const PHRASE_REST = 0.25;
 const HIGHER_SCORE = 12;
 
 /** The singer's whole tuning against A = 440 Hz: circular mean of the notes' deviations from the nearest semitone, by length. */
-export function tuningOf(notes: ReadNote[]): Cents {
+export function tuningOf(notes: SungSpan[]): Cents {
   let c = 0;
   let s = 0;
   for (const n of notes) {
@@ -42,7 +42,7 @@ const ENOUGH_NOTES = 24;
  * Keys ranked by how well the notes fit: a soft pitch-class histogram against Temperley's profiles, plus where phrases end, which
  * tells relative keys apart, joined with the same of the backing when there is one. Confidence is a softmax over the scores.
  */
-export function rankKeys(notes: ReadNote[], tuningCents: Cents, backing?: BackingPitch): KeyEstimate[] {
+export function rankKeys(notes: SungSpan[], tuningCents: Cents, backing?: BackingPitch): KeyEstimate[] {
   const histogram = new Float64Array(12);
   const ends = new Float64Array(12);
   notes.forEach((n, i) => {

@@ -1,7 +1,7 @@
 import { hzToCents } from '../units';
 import { median } from '../signal/statistics';
 import { medianOf5, midline } from './midline';
-import { HOP, type ReadNote } from './reading';
+import { HOP, type SungSpan } from './reading';
 import type { Bands } from './spectra';
 
 /** Price of a note in squared cents, of a glide's frame, and bounds in frames of 5 ms. */
@@ -22,14 +22,14 @@ const KEEP_FRAMES = 24;
  * Notes of a take: within each voiced run, dynamic programming over [glide][steady part] pieces, squared error about each steady
  * part's mean plus a price per note; a change of vowel colour makes a border cheaper.
  */
-export function findNotes(f0: Float32Array, levelDb: Float32Array, bands: Bands): ReadNote[] {
+export function findNotes(f0: Float32Array, levelDb: Float32Array, bands: Bands): SungSpan[] {
   const frames = f0.length;
   const cents = Float64Array.from(f0, f => (f > 0 ? hzToCents(f) : 0));
   const logBands = new Float32Array(frames * COLOUR_BANDS);
   for (let k = 0; k < frames; k++)
     for (let q = 0; q < COLOUR_BANDS; q++)
       logBands[k * COLOUR_BANDS + q] = 10 * Math.log10(bands.power[k * bands.count + q] + 1e-9);
-  const notes: ReadNote[] = [];
+  const notes: SungSpan[] = [];
   for (let s = 0; s < frames; s++) {
     if (!cents[s]) continue;
     let end = s;
@@ -51,13 +51,13 @@ const SCRAP_SECONDS = 0.11;
 const SCRAP_SEMITONES = 4;
 
 /** A scrap that begins or ends a run belongs to the longer note it is joined to. */
-function takeInScraps(notes: ReadNote[]): ReadNote[] {
-  const joined = (a: ReadNote | undefined, b: ReadNote | undefined) => !!a && !!b && b.start - a.end < 0.001;
-  const scrapOf = (a: ReadNote, b: ReadNote) =>
+function takeInScraps(notes: SungSpan[]): SungSpan[] {
+  const joined = (a: SungSpan | undefined, b: SungSpan | undefined) => !!a && !!b && b.start - a.end < 0.001;
+  const scrapOf = (a: SungSpan, b: SungSpan) =>
     a.end - a.start < SCRAP_SECONDS &&
     b.end - b.start > 1.5 * (a.end - a.start) &&
     Math.abs(a.pitch - b.pitch) < SCRAP_SEMITONES;
-  const out: ReadNote[] = [];
+  const out: SungSpan[] = [];
   notes.forEach((n, i) => {
     const before = notes[i - 1];
     const after = notes[i + 1];
@@ -69,7 +69,7 @@ function takeInScraps(notes: ReadNote[]): ReadNote[] {
   return out;
 }
 
-function notesOfRun(line: Float64Array, first: number, levelDb: Float32Array, logBands: Float32Array): ReadNote[] {
+function notesOfRun(line: Float64Array, first: number, levelDb: Float32Array, logBands: Float32Array): SungSpan[] {
   const n = line.length;
   const smooth = midline(medianOf5(line));
   const discount = colourDiscount(first, n, levelDb, logBands);
@@ -119,7 +119,7 @@ function notesOfRun(line: Float64Array, first: number, levelDb: Float32Array, lo
     }
   }
   if (best === Infinity) return [{ start: first * HOP, end: (first + n) * HOP, pitch: median(line) / 100 }];
-  const notes: ReadNote[] = [];
+  const notes: SungSpan[] = [];
   for (let until = n; end > 0;) {
     const steady = steadyFrom[end];
     const start = glideFrom[steady];
@@ -195,10 +195,10 @@ function colourDiscount(first: number, n: number, levelDb: Float32Array, logBand
 }
 
 /** Neighbours on nearly one pitch are one note unless the level dips between them; so are scraps. */
-function joinPieces(notes: ReadNote[], levelDb: Float32Array): ReadNote[] {
+function joinPieces(notes: SungSpan[], levelDb: Float32Array): SungSpan[] {
   const extreme = (from: number, to: number, pick: (...v: number[]) => number) =>
     pick(...levelDb.subarray(Math.max(0, from), Math.min(levelDb.length, to)));
-  const out: ReadNote[] = [];
+  const out: SungSpan[] = [];
   for (const b of notes) {
     const a = out[out.length - 1];
     if (!a || b.start - a.end > 0.001 || Math.abs(a.pitch - b.pitch) >= 0.75) {

@@ -5,7 +5,7 @@ import { hzToCents } from '../units';
 import { medianOf5, midline } from './midline';
 import { rankKeys, tuningOf } from './key';
 import { readTake } from './read';
-import { Stopped, UnreadableTake, type ReadNote } from './reading';
+import { Stopped, UnreadableTake, type SungSpan } from './reading';
 
 describe('reading the demo lead', () => {
   const { samples, truth } = singVocal('lead');
@@ -101,7 +101,7 @@ describe('lines and keys', () => {
 
   it('ranks keys by notes, and measures a singer tuned flat', () => {
     const degrees = [57, 59, 61, 62, 64, 66, 67, 66, 64, 62, 61, 62];
-    const notes: ReadNote[] = degrees.map((m, i) => ({
+    const notes: SungSpan[] = degrees.map((m, i) => ({
       start: i * 0.5,
       end: i * 0.5 + (i === 11 ? 1 : 0.5),
       pitch: m - 0.2,

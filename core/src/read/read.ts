@@ -4,6 +4,7 @@ import { findCandidates } from './candidates';
 import { rankKeys, tuningOf } from './key';
 import { findNoises } from './noises';
 import { findNotes } from './notes';
+import { noteOnsets } from './onsets';
 import { settleOctaves } from './octaves';
 import { choosePath, levelGate } from './path';
 import {
@@ -88,7 +89,9 @@ export function readTake(
   const bands = bandPowers(samples, sampleRate, frames, k => {
     if (k % (2 * every) === 0) report(0.8 + (0.15 * k) / frames);
   });
-  const notes = findNotes(f0, levelDb, bands);
+  const spans = findNotes(f0, levelDb, bands);
+  const onsets = noteOnsets(fine, fineRate, spans, f0);
+  const notes = spans.map((n, i) => ({ ...n, onset: onsets[i] }));
   const noises = findNoises(f0, bands, loud);
   const tuningCents = tuningOf(notes);
   report(1);

@@ -1,7 +1,7 @@
 import type { Cents, Decibels, Hertz, Midi, Seconds } from '../units';
 
 /** Bumped whenever the same sound would be read differently; cached readings of other versions are made again. */
-export const READING_VERSION = 1;
+export const READING_VERSION = 2;
 /** Distance of frames: frame k is centred at k * HOP seconds. */
 export const HOP: Seconds = 0.005;
 /** Candidates are kept at every second frame, this many at most. */
@@ -10,12 +10,18 @@ export const CANDIDATES_PER_FRAME = 7;
 export type NoiseKind = 'sibilant' | 'plosive' | 'breath';
 export type Range = 'auto' | 'low' | 'mid' | 'high';
 
-/** A sung note. Its glide in belongs to it; so does a voiced consonant before the vowel. */
-export interface ReadNote {
+/** A stretch sung at one pitch. */
+export interface SungSpan {
   start: Seconds;
   end: Seconds;
   /** Its centre. */
   pitch: Midi;
+}
+
+/** A sung note. Its glide in belongs to it; so does a voiced consonant before the vowel. */
+export interface ReadNote extends SungSpan {
+  /** When it is heard to begin: its vowel's onset, by which timing is judged. */
+  onset: Seconds;
 }
 
 /** A stretch of sound without pitch. */

@@ -1,4 +1,4 @@
-import { rankKeys, tuningOf, type KeyEstimate, type ReadNote } from '../read';
+import { rankKeys, tuningOf, type KeyEstimate, type SungSpan } from '../read';
 import type { Cents, Hertz } from '../units';
 import { chromaOf, type Chroma } from './chroma';
 import { estimateChords, type ChordEstimate } from './chords';
@@ -16,7 +16,7 @@ export function analyseBacking(samples: Float32Array, sampleRate: Hertz): Backin
 }
 
 /** Keys ranked from the sung notes and the backing together; either may be missing. */
-export function estimateKey(notes: ReadNote[], backing: BackingEstimate | null): KeyEstimate[] {
+export function estimateKey(notes: SungSpan[], backing: BackingEstimate | null): KeyEstimate[] {
   const tuning = notes.length ? tuningOf(notes) : 0;
   if (!backing) return rankKeys(notes, tuning);
   const { chroma } = backing;
@@ -46,7 +46,7 @@ export interface ReferenceEstimate {
   from: 'backing' | 'voice';
 }
 
-export function estimateReference(notes: ReadNote[], backing: BackingEstimate | null): ReferenceEstimate | null {
+export function estimateReference(notes: SungSpan[], backing: BackingEstimate | null): ReferenceEstimate | null {
   const of = (cents: Cents, confidence: number, from: 'backing' | 'voice') => ({
     cents,
     hz: Math.round(440 * 2 ** (cents / 1200) * 10) / 10,

@@ -32,6 +32,7 @@ export function findPhrases(notes: readonly Span[], breaths: readonly Span[] = [
     const last = out[out.length - 1];
     const rest = last ? n.start - last.end : Infinity;
     const breathed =
+      !!last &&
       rest >= BREATHING_REST &&
       breaths.some(b => b.end > last.end - 0.05 && b.start < n.start + 0.05 && b.end - b.start > 0.08);
     if (last && rest < REST && !breathed) last.end = Math.max(last.end, n.end);

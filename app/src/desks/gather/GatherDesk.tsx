@@ -49,12 +49,12 @@ export function GatherDesk() {
     <div {...getRootProps()} role={undefined} className="absolute inset-0 overflow-auto bg-paper px-4 pt-3.5 pb-6">
       <input {...getInputProps()} aria-label="Sound files for new tracks" data-testid="track-files" />
       <div ref={host}>
-        <div className="flex flex-wrap items-center gap-2.5">
+        <div className="flex flex-wrap items-center gap-2">
           <h1 className="text-[17px] font-semibold tracking-tight">
             {vocal ? `Takes for ${track.name}` : (track?.name ?? 'No track yet')}
           </h1>
           {vocal && track.takes.length > 1 && (
-            <span className="text-ink-2">teal bar: in tune, grey bar: in time, of 100</span>
+            <span className="text-[12px] text-ink-2">teal in tune, grey in time</span>
           )}
           <span className="flex-1" />
           <button className="btn" onClick={open} data-testid="add-files">
@@ -63,7 +63,7 @@ export function GatherDesk() {
           {vocal && (
             <>
               <button className="btn" onClick={() => useGather.setState({ wordsOpen: true })}>
-                Words…
+                Words
               </button>
               <button
                 className="btn"
@@ -78,7 +78,7 @@ export function GatherDesk() {
                 onClick={() => useGather.setState({ recordOpen: !recordOpen })}
                 aria-expanded={recordOpen}
               >
-                <Mic size={13} aria-hidden /> Record a take <kbd>R</kbd>
+                <Mic size={13} aria-hidden /> Record <kbd>R</kbd>
               </button>
             </>
           )}

@@ -94,7 +94,7 @@ function KeyCard() {
       {!ranked.length && <p className="py-1 text-ink-2">No notes and no backing to tell it from yet.</p>}
       <div className="mt-1.5 flex items-center gap-2">
         <select
-          className={`${field} flex-1`}
+          className={`${field} w-0 flex-1`}
           aria-label="Key of the song"
           value={chosen && key ? keyName(key) : ''}
           onChange={e =>
@@ -143,7 +143,7 @@ function KeyCard() {
               }
             />
             <select
-              className={`${field} flex-1`}
+              className={`${field} w-0 flex-1`}
               aria-label="Key from there"
               value={keyName(c)}
               onChange={e =>
@@ -198,7 +198,7 @@ function Typed({
   return (
     <input
       key={shown}
-      className={`${field} w-[68px]`}
+      className={`${field} w-[60px]`}
       inputMode="decimal"
       aria-label={label}
       defaultValue={shown}
@@ -322,12 +322,13 @@ function TimeCard() {
           <span className="text-ink-2">s</span>
           <button
             className="pill"
+            title="Bar 1 begins at the playhead"
             onClick={() => {
               const firstBarSeconds = player()?.position ?? 0;
               setTempo(`Bar 1 at ${clock(firstBarSeconds, 2)}`, { firstBarSeconds });
             }}
           >
-            at the playhead
+            playhead
           </button>
         </span>
       </div>
@@ -464,7 +465,7 @@ function VoiceCard() {
   return (
     <section className="card flex flex-col" aria-label="Voice">
       <h2 className="text-[12.5px] font-semibold">Voice</h2>
-      <div className="mt-1 grid grid-cols-[68px_1fr] items-center gap-x-2 gap-y-1.5">
+      <div className="mt-1 grid grid-cols-[62px_1fr] items-center gap-x-2 gap-y-1.5">
         <span className="text-ink-2">Sung</span>
         <span className="font-semibold">
           {pitches.length
@@ -473,7 +474,7 @@ function VoiceCard() {
         </span>
         <span className="text-ink-2">Reference</span>
         <span className="flex items-center gap-1.5">
-          A =
+          <span className="whitespace-nowrap">A =</span>
           <Typed
             label="Reference pitch in hertz"
             value={song?.referenceHz ?? 440}
@@ -483,17 +484,19 @@ function VoiceCard() {
             onSet={referenceHz => run(new SetSong(`A = ${referenceHz} Hz`, { referenceHz }))}
           />
           Hz
-          <button className="pill" onClick={estimate}>
-            estimate
-          </button>
         </span>
       </div>
       {estimated && <p className="mt-1 text-[11.5px] text-ink-2">{estimated}</p>}
       <span className="flex-1" />
       <div className="mt-2 flex gap-1.5">
+        <button className="btn flex-1" onClick={estimate} title="How far voice and backing lie from A = 440 Hz">
+          Estimate tuning
+        </button>
         <button className="btn flex-1" disabled={!session.backing} onClick={estimateChords}>
           Estimate chords
         </button>
+      </div>
+      <div className="mt-1.5 flex">
         {track && (
           <Link className="btn btn-ink flex-1" to="../tune">
             Start tuning

@@ -124,6 +124,8 @@ const Wave = memo(function Wave({
 }) {
   const levels = view.reading?.levelDb;
   if (!levels) return null;
+  let loudest = -120;
+  for (let k = 0; k < levels.length; k++) loudest = Math.max(loudest, levels[k]);
   const count = Math.max(8, Math.floor((width - 14) / 3.2));
   let path = '';
   for (let i = 0; i < count; i++) {
@@ -131,7 +133,7 @@ const Wave = memo(function Wave({
     const b = Math.max(a + 1, Math.floor((from + ((to - from) * (i + 1)) / count) * 200));
     let loud = -120;
     for (let k = Math.max(0, a); k < Math.min(levels.length, b); k++) loud = Math.max(loud, levels[k]);
-    const h = Math.max(0.6, Math.min(17, (loud + 50) * 0.48));
+    const h = Math.max(0.6, Math.min(17, 17 * 10 ** ((loud - loudest) / 32)));
     const x = (7 + (i * (width - 14)) / count).toFixed(1);
     path += `M${x} ${(19 - h).toFixed(1)}V${(19 + h).toFixed(1)}`;
   }
@@ -146,18 +148,16 @@ const Wave = memo(function Wave({
 function ScoreBars({ tune, time, narrow }: { tune: number; time: number; narrow: boolean }) {
   const bar = (share: number, colour: string) => (
     <span className="flex min-w-0 flex-1 items-center gap-1">
-      {!narrow && (
-        <span className="h-[3px] min-w-2 flex-1 overflow-hidden rounded bg-rule-soft">
-          <span className="block h-full" style={{ width: `${(share || 0) * 100}%`, background: colour }} />
-        </span>
-      )}
+      <span className="h-[3px] min-w-2 flex-1 overflow-hidden rounded bg-rule-soft">
+        <span className="block h-full" style={{ width: `${(share || 0) * 100}%`, background: colour }} />
+      </span>
       <span className="text-[10.5px] text-ink-2 tabular-nums">
         {Number.isNaN(share) ? '–' : Math.round(share * 100)}
       </span>
     </span>
   );
   return (
-    <span className="flex gap-1.5 px-2 pb-1">
+    <span className={`flex pb-1 ${narrow ? 'gap-1 px-1' : 'gap-1.5 px-2'}`}>
       {bar(tune, 'var(--teal)')}
       {bar(time, 'var(--ink-2)')}
     </span>

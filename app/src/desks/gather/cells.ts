@@ -27,7 +27,7 @@ const PARTS_OF_BEAT = 4;
 /** Notes of a take in one phrase, song time. */
 const notesIn = (view: TakeView, offset: number, phrase: { start: number; end: number }) =>
   view.notes
-    .map(n => ({ ...n, start: n.start + offset, end: n.end + offset }))
+    .map(n => ({ ...n, start: n.start + offset, end: n.end + offset, onset: n.onset + offset }))
     .filter(n => (n.start + n.end) / 2 > phrase.start - 0.15 && (n.start + n.end) / 2 < phrase.end + 0.15);
 
 /** Moments of the grid about a phrase. */
@@ -55,7 +55,7 @@ export function scoreCells(
       return notes.length ? [{ take, view: view!, notes }] : [];
     });
     const expected = sharedOnsets(
-      sung.map(s => s.notes.map(n => n.start)),
+      sung.map(s => s.notes.map(n => n.onset)),
       tempo ? gridAbout(tempo, phrase) : null,
     );
     const cells = sung.map(({ take, view, notes }): CellScore => {
@@ -66,7 +66,7 @@ export function scoreCells(
       }));
       const tune = inTuneScore(view.sungLine, HOP, own, t => scaleAt(t + take.offsetSeconds));
       // one take and no tempo: nothing to be in time with
-      const time = inTimeScore(tempo || sung.length > 1 ? notes.map(n => n.start) : [], expected);
+      const time = inTimeScore(tempo || sung.length > 1 ? notes.map(n => n.onset) : [], expected);
       return { takeId: take.id, tune, time, merit: meritOf(tune, time) };
     });
     return { cells, grid: tempo !== null };

@@ -16,7 +16,6 @@ import {
   viewOf,
 } from '../../store/session';
 import { tuneTool } from './tool';
-import { NoteTable } from './NoteTable';
 
 const tool = tuneTool();
 
@@ -81,7 +80,6 @@ export function TuneDesk() {
         onView={look}
         label={`Pitch field of ${track?.name ?? 'the track'}. Arrow keys choose and move notes; a table of the notes follows.`}
       />
-      <NoteTable />
     </>
   );
 }
