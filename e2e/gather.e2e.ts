@@ -171,7 +171,7 @@ describe('gathering a song', () => {
     await visit.page.click('[data-testid="cell-lead t1-1"]');
     await visit.page.type('input[aria-label="New remark"]', 'warmer, please');
     await visit.page.type('input[aria-label="Author of the remark"]', 'Mira');
-    await visit.click('Add', 'aside[aria-label=Panel] form button');
+    await visit.page.click('aside[aria-label=Panel] form button');
     await visit.until('the remark is there', async () => (await panel()).includes('warmer, please'), 5000);
     await visit.page.click('button[aria-label="Phrase 1 checked"]');
     await visit.until('half is checked', async () => (await side()).includes('50 % checked'), 5000);
@@ -275,7 +275,7 @@ describe('gathering a song', () => {
       5000,
     );
     await open('Lead copy');
-    await visit.click('Delete', 'section[aria-label="Settings of Lead copy"] button');
+    await visit.click('Delete', 'section//button');
     await visit.until('it is gone', async () => (await visit.page.$('[data-testid="track-Lead copy"]')) === null, 5000);
     await visit.saved();
   });

@@ -27,3 +27,4 @@ export {
 export { backing } from './song/backing';
 export { singVocal } from './song/sing';
 export { singPhrases } from './testing';
+export { madeUpSong, type MadeUpSong } from './song/made-up';

@@ -1,4 +1,5 @@
 import { nearestStep, type Scale } from '../music';
+import { median } from '../signal/statistics';
 import type { Cents, Seconds } from '../units';
 
 /** Steady time within this of its step is in tune; an onset within this of its place is in time. */
@@ -82,7 +83,7 @@ export interface InTime {
   share: number;
   good: number;
   onsets: number;
-  /** Mean distance, s, none counted above 120 ms. */
+  /** Mean distance, s, none counted above 60 ms. */
   meanSeconds: Seconds;
 }
 
@@ -96,18 +97,38 @@ export function inTimeScore(onsets: readonly Seconds[], expected: readonly Secon
   for (const t of onsets) {
     const distance = expected.reduce((best, e) => Math.min(best, Math.abs(e - t)), Infinity);
     if (distance <= IN_TIME_SECONDS) good++;
-    off += Math.min(0.12, distance);
+    off += Math.min(0.06, distance);
   }
   const n = onsets.length;
   return { share: n ? good / n : NaN, good, onsets: n, meanSeconds: n ? off / n : NaN };
 }
 
+const nearest = (sorted: readonly Seconds[], t: Seconds): Seconds =>
+  sorted.reduce((best, q) => (Math.abs(q - t) < Math.abs(best - t) ? q : best), Infinity);
+
+/** Largest common lag that is believed, s. */
+const LARGEST_LAG = 0.045;
+
+/**
+ * How late all takes together are against the grid: what headphones, latency and the way of hearing onsets add to every one of them.
+ * Median over all onsets; scores are judged after taking it off, so that they tell takes apart. 0 when there is no grid.
+ */
+export function commonLag(onsets: readonly Seconds[], grid: readonly Seconds[] | null): Seconds {
+  if (!grid?.length || !onsets.length) return 0;
+  const lag = median(onsets.map(t => t - nearest(grid, t)));
+  return Math.max(-LARGEST_LAG, Math.min(LARGEST_LAG, lag));
+}
+
 /**
  * Where the onsets of several takes of one phrase belong: each group of onsets that at least half of the takes share, at its middle;
  * with a grid, pulled to the grid's nearest point when the group as a whole sits on it.
- * @param takes onsets of each take, song time
+ * @param takes onsets of each take, song time @param lag of all takes against the grid, see commonLag
  */
-export function sharedOnsets(takes: readonly (readonly Seconds[])[], grid: readonly Seconds[] | null): Seconds[] {
+export function sharedOnsets(
+  takes: readonly (readonly Seconds[])[],
+  grid: readonly Seconds[] | null,
+  lag: Seconds = 0,
+): Seconds[] {
   const all = takes.flatMap((list, take) => list.map(t => ({ t, take }))).sort((a, b) => a.t - b.t);
   const groups: { t: Seconds; take: number }[][] = [];
   for (const o of all) {
@@ -121,7 +142,7 @@ export function sharedOnsets(takes: readonly (readonly Seconds[])[], grid: reado
       const middle = g[Math.floor(g.length / 2)].t;
       const mean = g.length % 2 ? middle : (g[g.length / 2 - 1].t + middle) / 2;
       if (!grid) return mean;
-      const near = grid.reduce((best, q) => (Math.abs(q - mean) < Math.abs(best - mean) ? q : best), Infinity);
+      const near = nearest(grid, mean - lag) + lag;
       return Math.abs(near - mean) < 0.09 ? near : mean;
     });
 }

@@ -34,7 +34,7 @@ export interface BackingPitch {
   ending: Float64Array;
 }
 /** How much the backing counts beside the notes of a whole song. */
-const BACKING = 0.8;
+const BACKING = 1.3;
 /** With this many notes the voice counts fully. */
 const ENOUGH_NOTES = 24;
 

@@ -1,9 +1,9 @@
 import { hzToMidi, type Seconds } from '../units';
 import { HOP, type SungSpan } from './reading';
 
-/** The band whose rise the ear takes for the beat of a syllable. */
-const LOW_HZ = 500;
-const HIGH_HZ = 1800;
+/** The band whose rise tells a vowel from the voiced consonant before it. */
+const LOW_HZ = 1000;
+const HIGH_HZ = 3500;
 /** Smoothing of the envelope, frames (deviation of a Gaussian). */
 const SMOOTH = 2;
 /** Part of the rise at which the syllable is heard to begin. */
@@ -14,9 +14,10 @@ const AFTER: Seconds = 0.26;
 const LEAST_RISE = 1.5;
 
 /**
- * When each note is heard to begin: its vowel's onset, not its consonants'. The moment at which the amplitude of the band of the first
- * two formants has made a third of its rise; on a vowel held over two notes, the middle of the step in pitch. After Cummins and Port
- * 1998 ("Rhythmic constraints on stress timing in English"), who take the middle of the rise.
+ * When each note is heard to begin: its vowel's onset, not its consonants'. The moment at which the amplitude of the band of the second
+ * and third formants, weak in l, m, n, r and w, has made a third of its rise; on a vowel held over two notes, the middle of the step in
+ * pitch. After Cummins and Port 1998 ("Rhythmic constraints on stress timing in English"), who take the middle of the rise of a lower
+ * band; measured on the made-up singer this is nearer (8 ms median from the vowel, 22 ms at 80 %).
  * @param x samples @param f0 Hz per frame @returns seconds, one a note, within its span give or take 60 ms
  */
 export function noteOnsets(

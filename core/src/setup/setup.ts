@@ -1,6 +1,6 @@
 import { rankKeys, tuningOf, type KeyEstimate, type SungSpan } from '../read';
 import type { Cents, Hertz } from '../units';
-import { chromaOf, type Chroma } from './chroma';
+import { chromaBetween, chromaOf, type Chroma } from './chroma';
 import { estimateChords, type ChordEstimate } from './chords';
 import { estimateTempo, onsetEnvelope, type TempoEstimate } from './tempo';
 
@@ -12,7 +12,15 @@ export interface BackingEstimate {
 
 /** Analyses a backing once. @param samples one channel. Cost: about 1/100 of real time. */
 export function analyseBacking(samples: Float32Array, sampleRate: Hertz): BackingEstimate {
-  return { tempo: estimateTempo(onsetEnvelope(samples, sampleRate)), chroma: chromaOf(samples, sampleRate) };
+  const chroma = chromaOf(samples, sampleRate);
+  const tempo = estimateTempo(onsetEnvelope(samples, sampleRate), (t, beat) => harmonicChange(chroma, t, beat));
+  return { tempo, chroma };
+}
+
+/** Distance of the mean chroma of a beat from that of the beat before, 0..2. */
+function harmonicChange(chroma: Chroma, t: number, beat: number): number {
+  const [before, after] = chromaBetween(chroma.all, chroma.frames, chroma.rate, [t - beat, t, t + beat]);
+  return before.reduce((s, v, i) => s + Math.abs(v - after[i]), 0);
 }
 
 /** Keys ranked from the sung notes and the backing together; either may be missing. */

@@ -80,9 +80,13 @@ function whitened(e: Float64Array, rate: number): Float64Array {
 /**
  * Tempo, beats and bars of a backing: autocorrelation of the onset envelope under a log-normal prior, then beats by dynamic
  * programming (Ellis 2007, "Beat tracking by dynamic programming"), the tempo from a line through them.
+ * @param changeAt how much the harmony changes at a moment: bars begin where it does
  * @returns null when nothing regular is heard
  */
-export function estimateTempo(onsets: OnsetEnvelope): TempoEstimate | null {
+export function estimateTempo(
+  onsets: OnsetEnvelope,
+  changeAt: (seconds: Seconds, beatSeconds: Seconds) => number = () => 0,
+): TempoEstimate | null {
   const { strength, rate } = onsets;
   if (strength.length < rate * 4) return null;
   const scores = tempoScores(strength, rate);
@@ -97,7 +101,7 @@ export function estimateTempo(onsets: OnsetEnvelope): TempoEstimate | null {
     .reduce((a, b) => (b.score > a.score ? b : a), { bpm: 0, score: 0 });
   const octave = Math.round(Math.log2(rival.bpm / bpm || 1));
   const exact = Math.abs(rival.bpm / bpm / 2 ** octave - 1) < 0.04;
-  const { beatsPerBar, phase, clarity } = findBars(onsets, beats);
+  const { beatsPerBar, phase, clarity } = findBars(onsets, beats, b => changeAt(b / rate, line.period / rate));
   const off = median(beats.map((b, i) => Math.abs(b - line.start - i * line.period))) / line.period;
   const first = line.start + phase * line.period;
   const bar = beatsPerBar * line.period;
@@ -106,7 +110,8 @@ export function estimateTempo(onsets: OnsetEnvelope): TempoEstimate | null {
   return {
     bpm: Math.abs(bpm - Math.round(bpm)) < 0.06 ? Math.round(bpm) : Math.round(bpm * 100) / 100,
     confidence: Math.max(0, Math.min(1, (1 - 6 * off) * Math.min(1, 0.5 + clarity))),
-    alsoBpm: rival.score > 0.8 * best.score && octave !== 0 && exact ? Math.round(bpm * 2 ** octave * 100) / 100 : null,
+    alsoBpm:
+      rival.score > 0.65 * best.score && octave !== 0 && exact ? Math.round(bpm * 2 ** octave * 100) / 100 : null,
     beats: beats.map(b => b / rate),
     beatsPerBar,
     firstBarSeconds: Math.abs(first - back * bar) / rate < 0.012 ? 0 : (first - back * bar) / rate,
@@ -185,9 +190,18 @@ function regularLine(beats: number[]): { start: number; period: number } {
   return { start, period };
 }
 
+/** How much a change of harmony says about where a bar begins, beside what begins there. */
+const CHANGE_WEIGHT = 2.5;
+
 /** Three or four beats a bar, and which beat begins one: where the bass comes in and most begins. */
-function findBars(onsets: OnsetEnvelope, beats: number[]): { beatsPerBar: 3 | 4; phase: number; clarity: number } {
-  const weight = beats.map(b => {
+function findBars(
+  onsets: OnsetEnvelope,
+  beats: number[],
+  changeAt: (frame: number) => number,
+): { beatsPerBar: 3 | 4; phase: number; clarity: number } {
+  const changes = beats.map(changeAt);
+  const meanChange = changes.reduce((a, b) => a + b, 0) / changes.length || 1;
+  const weight = beats.map((b, n) => {
     const i = Math.round(b);
     let bass = 0;
     let all = 0;
@@ -195,7 +209,7 @@ function findBars(onsets: OnsetEnvelope, beats: number[]): { beatsPerBar: 3 | 4;
       bass = Math.max(bass, onsets.bass[k] ?? 0);
       all = Math.max(all, onsets.strength[k] ?? 0);
     }
-    return bass + 0.5 * all;
+    return bass + 0.5 * all + (CHANGE_WEIGHT * changes[n]) / meanChange;
   });
   const mean = weight.reduce((a, b) => a + b, 0) / weight.length || 1;
   let best = { beatsPerBar: 4 as 3 | 4, phase: 0, clarity: 0 };
