@@ -2,6 +2,7 @@ import { spawn, type ChildProcess } from 'node:child_process';
 import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import axe from 'axe-core';
 import puppeteer, { type Browser, type Page } from 'puppeteer-core';
 import type { Viewport } from '../app/src/field/viewport';
 
@@ -127,6 +128,21 @@ export class Visit {
     const box = (await handle.boundingBox())!;
     const view = JSON.parse(await handle.evaluate(e => (e as HTMLElement).dataset.view!)) as Viewport;
     return { ...box, view };
+  }
+
+  /** What axe finds wrong with the page as it stands. */
+  async violations(): Promise<string[]> {
+    await this.page.evaluate(axe.source);
+    const result = await this.page.evaluate(() =>
+      (window as unknown as { axe: typeof axe }).axe.run({ runOnly: ['wcag2a', 'wcag2aa'] }),
+    );
+    return result.violations.map(
+      v =>
+        `${v.id}: ${v.nodes
+          .map(n => n.html)
+          .slice(0, 3)
+          .join(' | ')}`,
+    );
   }
 
   /** The next finished download, taken out of the folder. */

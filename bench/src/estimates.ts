@@ -51,7 +51,7 @@ export function scoreEstimates(seeds: readonly number[]): EstimateScores {
   let audio = 0;
   let spent = 0;
   for (const seed of seeds) {
-    const song = madeUpSong(seed, 32);
+    const song = madeUpSong(seed, 40);
     const t = performance.now();
     const found = analyseBacking(song.samples, song.sampleRate);
     spent += (performance.now() - t) / 1000;

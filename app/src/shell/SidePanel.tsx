@@ -135,11 +135,11 @@ function TrackRow({ track, session }: { track: Track; session: SessionState }) {
           <span className={`block truncate pr-20 font-semibold ${track.mute ? 'text-ink-3 line-through' : ''}`}>
             {track.name}
           </span>
-          <span className="block truncate text-[11px] text-ink-2" title={about(session, track)}>
+          <span className="mt-[3px] block truncate text-[11px] leading-tight text-ink-2" title={about(session, track)}>
             {about(session, track)}
           </span>
         </button>
-        <span className="absolute top-0 right-0 flex items-center gap-1">
+        <span className="absolute -top-1 right-0 flex items-center gap-1">
           {reading && (
             <button className="pill" onClick={() => stopReading(reading.id)}>
               stop

@@ -52,6 +52,8 @@ export async function openDemo(): Promise<string> {
       segments: [{ at: 0, takeId: takes[0].id, fadeMs: 12 }],
     });
   });
+  const lead = tracks.find(t => t.role === 'lead');
+  for (const t of tracks) if (lead && (t.role === 'double' || t.role === 'harmony')) t.followsId = lead.id;
   const bar = (60 / demo.bpm) * 4;
   const chords = demo.chords
     .map((name, i) => Object.assign(new Chord(), { start: i * bar, name }))

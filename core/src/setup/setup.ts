@@ -10,7 +10,7 @@ export interface BackingEstimate {
   chroma: Chroma;
 }
 
-/** Analyses a backing once. @param samples one channel. Cost: about 1/100 of real time. */
+/** Analyses a backing once. @param samples one channel. Cost: about 1/50 of real time. */
 export function analyseBacking(samples: Float32Array, sampleRate: Hertz): BackingEstimate {
   const chroma = chromaOf(samples, sampleRate);
   const tempo = estimateTempo(onsetEnvelope(samples, sampleRate), (t, beat) => harmonicChange(chroma, t, beat));

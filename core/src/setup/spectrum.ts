@@ -28,16 +28,27 @@ export function eachSpectrum(
 ): void {
   const fourier = new Fourier(size);
   const window = hann(size);
-  const magnitudes = new Float64Array(size / 2);
+  const [one, two] = [new Float64Array(size / 2), new Float64Array(size / 2)];
   const { input, output } = fourier;
-  for (let k = 0; k * hop < x.length; k++) {
-    const from = k * hop - size / 2;
+  const frames = Math.ceil(x.length / hop);
+  // two real frames a complex transform, taken apart by symmetry
+  for (let k = 0; k < frames; k += 2) {
+    const a = k * hop - size / 2;
+    const b = a + hop;
     for (let i = 0; i < size; i++) {
-      input[2 * i] = (x[from + i] ?? 0) * window[i];
-      input[2 * i + 1] = 0;
+      input[2 * i] = a + i >= 0 && a + i < x.length ? x[a + i] * window[i] : 0;
+      input[2 * i + 1] = b + i >= 0 && b + i < x.length ? x[b + i] * window[i] : 0;
     }
     fourier.forward();
-    for (let b = 0; b < size / 2; b++) magnitudes[b] = Math.hypot(output[2 * b], output[2 * b + 1]);
-    visit(k, magnitudes);
+    for (let q = 1; q < size / 2; q++) {
+      const m = 2 * (size - q);
+      const [re, im, rm, jm] = [output[2 * q], output[2 * q + 1], output[m], output[m + 1]];
+      one[q] = Math.sqrt((re + rm) * (re + rm) + (im - jm) * (im - jm)) / 2;
+      two[q] = Math.sqrt((im + jm) * (im + jm) + (rm - re) * (rm - re)) / 2;
+    }
+    one[0] = Math.abs(output[0]);
+    two[0] = Math.abs(output[1]);
+    visit(k, one);
+    if (k + 1 < frames) visit(k + 1, two);
   }
 }

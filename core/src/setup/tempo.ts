@@ -94,7 +94,7 @@ export function estimateTempo(
   if (!(best.score > 0)) return null;
   const beats = trackBeats(strength, 60 * (rate / best.bpm));
   if (beats.length < 6) return null;
-  const line = regularLine(beats);
+  const line = regularLine(beats, strength);
   const bpm = (60 * rate) / line.period;
   const rival = scores
     .filter(s => Math.abs(Math.log2(s.bpm / best.bpm)) > 0.4)
@@ -102,8 +102,11 @@ export function estimateTempo(
   const octave = Math.round(Math.log2(rival.bpm / bpm || 1));
   const exact = Math.abs(rival.bpm / bpm / 2 ** octave - 1) < 0.04;
   const { beatsPerBar, phase, clarity } = findBars(onsets, beats, b => changeAt(b / rate, line.period / rate));
-  const off = median(beats.map((b, i) => Math.abs(b - line.start - i * line.period))) / line.period;
-  const first = line.start + phase * line.period;
+  const off =
+    median(beats.map(b => Math.abs(b - line.start - Math.round((b - line.start) / line.period) * line.period))) /
+    line.period;
+  // the phase counts from the first tracked beat
+  const first = line.start + (Math.round((beats[0] - line.start) / line.period) + phase) * line.period;
   const bar = beatsPerBar * line.period;
   // back to the earliest bar that begins in the song, give or take half a beat
   const back = Math.floor((first + line.period / 2) / bar);
@@ -170,24 +173,49 @@ function centre(e: Float64Array, i: number): number {
   return bend < 0 ? i + Math.max(-0.5, Math.min(0.5, (0.5 * (a - c)) / bend)) : i;
 }
 
-/** The line start + i * period through beats, by least squares without the worst fifth. */
-function regularLine(beats: number[]): { start: number; period: number } {
-  let kept = beats.map((b, i) => ({ b, i }));
-  let start = 0;
-  let period = 0;
-  for (let round = 0; round < 3; round++) {
-    const n = kept.length;
-    const mi = kept.reduce((s, k) => s + k.i, 0) / n;
-    const mb = kept.reduce((s, k) => s + k.b, 0) / n;
-    period = kept.reduce((s, k) => s + (k.i - mi) * (k.b - mb), 0) / kept.reduce((s, k) => s + (k.i - mi) ** 2, 0);
-    start = mb - mi * period;
-    const off = (k: { b: number; i: number }) => Math.abs(k.b - start - k.i * period);
-    kept = beats
-      .map((b, i) => ({ b, i }))
-      .sort((x, y) => off(x) - off(y))
-      .slice(0, Math.max(6, Math.round(beats.length * 0.8)));
+/**
+ * The line start + i * period through beats: the slope first as the median over pairs (Theil and Sen), then least squares over the
+ * beats that lie near it, counted anew each time, each weighing as much as something begins there. Songs whose edges have no clear beat keep their tempo.
+ */
+function regularLine(beats: number[], e: Float64Array): { start: number; period: number } {
+  const n = beats.length;
+  const slopes: number[] = [];
+  for (let i = 0; i < n; i++)
+    for (let j = i + 2; j < Math.min(n, i + 9); j++) slopes.push((beats[j] - beats[i]) / (j - i));
+  let period = median(slopes);
+  // begun where the beats are most even, and followed outward: a slip by half a beat elsewhere stays out of it
+  let start = beats[evenest(beats, period)];
+  for (let round = 0; round < 6; round++) {
+    const near = period * (round < 3 ? 0.15 : 0.07);
+    let [w, wi, wb, wii, wib] = [0, 0, 0, 0, 0];
+    beats.forEach(b => {
+      const i = Math.round((b - start) / period);
+      if (Math.abs(b - start - i * period) > near) return;
+      const weight = 0.05 + Math.min(3, e[Math.round(b)] ?? 0);
+      w += weight;
+      wi += weight * i;
+      wb += weight * b;
+      wii += weight * i * i;
+      wib += weight * i * b;
+    });
+    const spread = w * wii - wi * wi;
+    if (!(spread > 1e-9)) break;
+    period = (w * wib - wi * wb) / spread;
+    start = (wb - period * wi) / w;
   }
   return { start, period };
+}
+
+/** Index of the beat whose surroundings keep the period best. */
+function evenest(beats: number[], period: number): number {
+  let best = 0;
+  let least = Infinity;
+  for (let i = 2; i + 2 < beats.length; i++) {
+    let off = 0;
+    for (let k = -2; k <= 2; k++) off += Math.abs(beats[i + k] - beats[i] - k * period);
+    if (off < least) [least, best] = [off, i];
+  }
+  return best;
 }
 
 /** How much a change of harmony says about where a bar begins, beside what begins there. */

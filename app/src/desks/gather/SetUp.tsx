@@ -490,10 +490,10 @@ function VoiceCard() {
       <span className="flex-1" />
       <div className="mt-2 flex gap-1.5">
         <button className="btn flex-1" onClick={estimate} title="How far voice and backing lie from A = 440 Hz">
-          Estimate tuning
+          Tuning
         </button>
         <button className="btn flex-1" disabled={!session.backing} onClick={estimateChords}>
-          Estimate chords
+          Chords
         </button>
       </div>
       <div className="mt-1.5 flex">
