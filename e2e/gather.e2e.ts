@@ -211,6 +211,7 @@ describe('gathering a song', () => {
     await visit.until('it records', async () =>
       (await visit.text('section[aria-label=Recording]')).includes('Recording round'),
     );
+    expect(await visit.violations()).toEqual([]);
     await visit.until(
       'the second round has begun',
       async () => (await visit.text('section[aria-label=Recording]')).includes('Recording round 2'),

@@ -104,7 +104,7 @@ export async function beginImport(files: File[], target: ImportTarget): Promise<
 
 const extension = (name: string) => /\.([^.]+)$/.exec(name.toLowerCase())?.[1] ?? '';
 
-/** The folder's name when files came in one, else the first lead's. */
+/** The folder's name when files came in one, else what all names begin with, else the first one's. */
 function songNameOf(files: File[]): string {
   const path = files[0].webkitRelativePath || (files[0] as File & { path?: string }).path || '';
   const folder = path
@@ -113,7 +113,11 @@ function songNameOf(files: File[]): string {
     .slice(0, -1)
     .pop();
   if (folder) return folder;
-  return files.length === 1 ? plainName(files[0].name) : `${plainName(files[0].name)} and ${files.length - 1} more`;
+  const names = files.map(f => plainName(f.name));
+  let shared = names[0];
+  for (const n of names) while (!n.startsWith(shared)) shared = shared.slice(0, -1);
+  const common = shared.replace(/[^\p{L}\p{N}]+$/u, '');
+  return files.length > 1 && common.length >= 4 ? common : names[0];
 }
 
 /** A new song's rate: its lead's, or the first one's that tells. */

@@ -28,7 +28,7 @@ const QUIET_DB = -50;
 /**
  * Finds out whether a new file holds the same performance as an old one: a lag from the cross-correlation of their envelopes, then
  * sample by sample at the loudest places, then how much of the old sound is there. Level and small changes of tone do not matter.
- * Cost: about 1/150 of real time.
+ * Cost: about 1/50 of real time.
  * @param before old samples, one channel @param after new ones at the same rate
  */
 export function comparePerformances(before: Float32Array, after: Float32Array, sampleRate: number): Sameness {
@@ -90,7 +90,7 @@ function levels(x: Float32Array, hop: number): Float64Array {
 /** The lag in hops at which two level curves are most alike (FFT cross-correlation of their parts over their means). */
 function bestLag(a: Float64Array, b: Float64Array): number {
   const over = (x: Float64Array) => {
-    const floor = Math.max(...[x.reduce((m, v) => Math.max(m, v), -200) - 45]);
+    const floor = x.reduce((m, v) => Math.max(m, v), -200) - 45;
     const up = x.map(v => Math.max(0, v - floor));
     const mean = up.reduce((s, v) => s + v, 0) / up.length;
     return up.map(v => v - mean);
@@ -145,27 +145,42 @@ function fit(
   lowest: number,
   highest: number,
 ): { lag: number; r: number; gain: number } {
-  let best = { lag: lowest, r: 0, gain: 0 };
+  const end = Math.min(x.length, from + length);
   let ex = 0;
-  for (let i = 0; i < length; i++) ex += (x[from + i] ?? 0) ** 2;
+  for (let i = from; i < end; i++) ex += x[i] * x[i];
   // every fourth sample finds the place, all of them settle it
-  for (const [step, low, high] of [
-    [4, lowest, highest],
-    [1, -6, 6],
-  ] as const) {
-    const middle = step === 1 ? best.lag : 0;
-    best = { ...best, r: 0 };
-    for (let lag = middle + low; lag <= middle + high; lag += step === 4 ? 2 : 1) {
-      let xy = 0;
-      let yy = 0;
-      for (let i = 0; i < length; i += step) {
-        const v = y[from + i + lag];
-        if (v === undefined) continue;
-        xy += x[from + i] * v;
-        yy += v * v;
-      }
-      const r = (xy * step) / Math.sqrt(ex * yy * step + 1e-20);
-      if (r > best.r) best = { lag, r, gain: Math.sqrt((yy * step) / (ex + 1e-20)) };
+  const rough = search(x, y, from, end, lowest, highest, 4, 2, ex);
+  return search(x, y, from, end, rough.lag - 6, rough.lag + 6, 1, 1, ex);
+}
+
+/** The best of some lags, looking at every `step`-th sample. */
+function search(
+  x: Float32Array,
+  y: Float32Array,
+  from: number,
+  end: number,
+  lowest: number,
+  highest: number,
+  step: number,
+  lagStep: number,
+  ex: number,
+): { lag: number; r: number; gain: number } {
+  const best = { lag: lowest, r: 0, gain: 0 };
+  for (let lag = lowest; lag <= highest; lag += lagStep) {
+    let xy = 0;
+    let yy = 0;
+    const first = Math.max(from, -lag);
+    const last = Math.min(end, y.length - lag);
+    for (let i = first; i < last; i += step) {
+      const v = y[i + lag];
+      xy += x[i] * v;
+      yy += v * v;
+    }
+    const r = (xy * step) / Math.sqrt(ex * yy * step + 1e-20);
+    if (r > best.r) {
+      best.lag = lag;
+      best.r = r;
+      best.gain = Math.sqrt((yy * step) / (ex + 1e-20));
     }
   }
   return best;

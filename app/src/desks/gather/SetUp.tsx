@@ -488,7 +488,8 @@ function VoiceCard() {
       </div>
       {estimated && <p className="mt-1 text-[11.5px] text-ink-2">{estimated}</p>}
       <span className="flex-1" />
-      <div className="mt-2 flex gap-1.5">
+      <div className="mt-2 flex items-center gap-1.5">
+        <span className="text-ink-2">Estimate</span>
         <button className="btn flex-1" onClick={estimate} title="How far voice and backing lie from A = 440 Hz">
           Tuning
         </button>

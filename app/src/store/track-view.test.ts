@@ -1,0 +1,99 @@
+import { Segment, Take, Track, type NoteEdit, type Reading } from '@essim/core';
+import { editsByTake, trackView, type TakeView } from './track-view';
+
+/** A take that sings one note a second, its pitch telling the take. */
+function sung(pitch: number, seconds: number): TakeView {
+  const frames = seconds * 200;
+  const notes = Array.from({ length: seconds }, (_, i) => ({ start: i + 0.1, end: i + 0.9, pitch, onset: i + 0.15 }));
+  const line = new Float32Array(frames).fill(pitch);
+  const reading = {
+    duration: seconds,
+    hop: 0.005,
+    f0: new Float32Array(frames).fill(220),
+    levelDb: new Float32Array(frames).fill(-20),
+    candidates: {
+      count: new Uint8Array(frames / 2),
+      hz: new Float32Array((frames / 2) * 7),
+      periodicity: new Float32Array((frames / 2) * 7),
+      harmonicity: new Float32Array((frames / 2) * 7),
+    },
+    notes,
+    noises: [{ start: 0, end: 0.05, kind: 'breath' }],
+  } as unknown as Reading;
+  return {
+    status: 'ready',
+    progress: 1,
+    reading,
+    notes: notes.map(n => ({ key: `n${n.start * 1000}`, start: n.start, end: n.end, onset: n.onset, sung: pitch })),
+    sungLine: line,
+    line,
+  };
+}
+
+const take = (id: string, offsetSeconds: number, edits: Record<string, NoteEdit> = {}) =>
+  Object.assign(new Take(), {
+    id,
+    name: id,
+    sourceId: 'a'.repeat(64),
+    offsetSeconds,
+    edits,
+    words: [{ text: id, start: 3.1, end: 3.9 }],
+  });
+const seg = (at: number, takeId: string, more: Partial<Segment> = {}): Segment => ({ at, takeId, fadeMs: 12, ...more });
+const track = (segments: Segment[], b: Take = take('b', 2)) =>
+  Object.assign(new Track(), { id: 't', name: 'Lead', role: 'lead', takes: [take('a', 0), b], segments });
+const takes = { a: sung(60, 8), b: sung(62, 8) };
+
+describe('a track as the desks see it', () => {
+  it('is the take itself when there is only one', () => {
+    const view = trackView(track([seg(0, 'a')]), takes);
+    expect(view.sungLine).toBe(takes.a.sungLine);
+    expect(view.notes).toHaveLength(8);
+    expect(view.notes[3]).toMatchObject({ takeId: 'a', takeKey: 'n3100', shift: 0 });
+  });
+
+  it('joins the takes of a comp in song time', () => {
+    const view = trackView(track([seg(0, 'a'), seg(5, 'b')]), takes);
+    expect(view.notes.map(n => n.sung)).toEqual([60, 60, 60, 60, 60, 62, 62, 62, 62, 62]);
+    // take b lies two seconds later in the song than in its file
+    expect(view.notes[5]).toMatchObject({ start: expect.closeTo(5.1, 9), takeKey: 'n3100', shift: 2 });
+    expect(view.line[4.5 * 200]).toBe(60);
+    expect(view.line[5.5 * 200]).toBe(62);
+    expect(view.reading!.levelDb[9.5 * 200]).toBe(-20);
+    expect(view.words.map(w => [w.text, w.start])).toEqual([
+      ['a', 3.1],
+      ['b', 5.1],
+    ]);
+  });
+
+  it('shows edits at their place and sorts new ones back to the take they belong to', () => {
+    const edit: NoteEdit = { start: 3.1, end: 3.9, target: 64 };
+    const view = trackView(track([seg(0, 'a'), seg(5, 'b')], take('b', 2, { n3100: edit })), takes);
+    const note = view.notes[5];
+    expect(view.edits[note.key]).toMatchObject({ target: 64, start: expect.closeTo(5.1, 9) });
+    const sorted = editsByTake(view.notes, { [note.key]: { ...edit, start: 5.1, end: 5.9, aim: 50 }, gone: null });
+    expect([...sorted.keys()]).toEqual(['b']);
+    expect(sorted.get('b')!.n3100).toMatchObject({ start: expect.closeTo(3.1, 9), aim: 50 });
+  });
+
+  it('tells a borrowed word from the same note at its own place', () => {
+    const segments = [seg(0, 'a'), seg(2, 'a', { shiftSeconds: -3 }), seg(3, 'a')];
+    const view = trackView(track(segments), takes);
+    const borrowed = view.notes.filter(n => n.takeKey === 'n5100');
+    expect(borrowed).toHaveLength(2);
+    expect(new Set(borrowed.map(n => n.key)).size).toBe(2);
+  });
+
+  it('waits for every take it is made of, and says which failed', () => {
+    const comp = track([seg(0, 'a'), seg(5, 'b')]);
+    expect(trackView(comp, { a: takes.a }).status).toBe('waiting');
+    expect(
+      trackView(comp, { a: { ...takes.a, reading: undefined, status: 'failed', error: 'it is silent' } }),
+    ).toMatchObject({
+      status: 'waiting',
+    });
+    expect(
+      trackView(track([seg(0, 'a')]), { a: { ...takes.a, reading: undefined, status: 'failed', error: 'silent' } }),
+    ).toMatchObject({ status: 'failed', error: 'silent' });
+  });
+});
