@@ -1,5 +1,5 @@
 import * as Comlink from 'comlink';
-import type { FilesJob, ImportedAudio, ImportFailure } from './files.worker';
+import type { FilesJob, ImportFailure, KeptAudio } from './files.worker';
 
 let files: Comlink.Remote<FilesJob> | null = null;
 /** The worker that reads and writes sound files. */
@@ -13,8 +13,8 @@ export class FileReaderJob {
   private ended: (failure: ImportFailure) => void = () => {};
   private readonly stopped = new Promise<ImportFailure>(resolve => (this.ended = resolve));
 
-  read(file: Blob, rate: number | null, onProgress: (share: number) => void): Promise<ImportedAudio | ImportFailure> {
-    return Promise.race([this.job.read(file, rate, Comlink.proxy(onProgress)), this.stopped]);
+  read(file: File, rate: number, onProgress: (share: number) => void): Promise<KeptAudio | ImportFailure> {
+    return Promise.race([this.job.readAndKeep(file, file.name, rate, Comlink.proxy(onProgress)), this.stopped]);
   }
 
   /** Ends the work; a running read resolves as stopped. */

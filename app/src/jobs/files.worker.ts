@@ -10,6 +10,7 @@ import {
   type Sameness,
   type SampleFormat,
 } from '@essim/core';
+import { keepSource } from '../store/sources';
 import { decode, rateOf, type DecodedFile } from './decode';
 import { resample } from './resample';
 
@@ -18,6 +19,13 @@ export interface ImportedAudio extends DecodedFile {
   /** Rate of the file itself. */
   fileRate: number;
   sound: SoundFacts;
+}
+
+/** A file whose samples are in the database. */
+export interface KeptAudio extends Omit<ImportedAudio, 'channels'> {
+  sourceId: string;
+  channelCount: number;
+  seconds: number;
 }
 
 /** What the samples tell of a recording. */
@@ -76,6 +84,20 @@ const job = {
     } catch (error) {
       return failure(error);
     }
+  },
+
+  /** Reads a file and keeps its samples in the database at once: they never burden the page. @throws when storage is full */
+  async readAndKeep(
+    file: Blob,
+    name: string,
+    rate: number,
+    onProgress: (share: number) => void,
+  ): Promise<KeptAudio | ImportFailure> {
+    const read = await job.read(file, rate, onProgress);
+    if ('error' in read) return read;
+    const { channels, ...facts } = read;
+    const sourceId = await keepSource(name, read.sampleRate, channels, `${read.format} at ${read.fileRate / 1000} kHz`);
+    return { ...facts, sourceId, channelCount: channels.length, seconds: channels[0].length / read.sampleRate };
   },
 
   /** Whether a new file holds an old recording's performance. */

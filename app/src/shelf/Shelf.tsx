@@ -8,7 +8,7 @@ import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { Mark } from '../shell/Mark';
 import { toggleTheme } from '../shell/theme';
-import { DEMO_ID, openDemo } from '../store/demo';
+import { DEMO_ID, openDemo, restoreDemo } from '../store/demo';
 import { newId } from '../store/ids';
 import { beginImport, useImports } from '../store/importing';
 import { closeSong } from '../store/session';
@@ -292,6 +292,17 @@ function SongCard({ row, bytes }: { row: SongRow; bytes: number }) {
                 Duplicate
               </button>
             </MenuItem>
+            {row.id === DEMO_ID && (
+              <MenuItem>
+                <button
+                  className="w-full rounded px-2 py-1 text-left data-focus:bg-teal-soft"
+                  title="What you did to it stays on the shelf as a copy"
+                  onClick={() => void restoreDemo().then(refresh)}
+                >
+                  Start afresh
+                </button>
+              </MenuItem>
+            )}
             <MenuItem>
               <button
                 className="w-full rounded px-2 py-1 text-left data-focus:bg-teal-soft"

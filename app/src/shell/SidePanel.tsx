@@ -8,6 +8,7 @@ import {
 import { CSS } from '@dnd-kit/utilities';
 import { degreeOf, nearestStep, SetTrack, type Track } from '@essim/core';
 import { Eye, EyeOff, Volume2, VolumeX } from 'lucide-react';
+import { useDropzone } from 'react-dropzone';
 import { trackColour } from '../field/palette';
 import {
   editTrack,
@@ -24,6 +25,7 @@ import {
   viewOf,
   type SessionState,
 } from '../store/session';
+import { beginImport } from '../store/importing';
 import { moveTrack } from '../store/track-edits';
 import { PhraseList } from './PhraseList';
 import { TrackSettings } from './TrackSettings';
@@ -108,6 +110,12 @@ function TrackRow({ track, session }: { track: Track; session: SessionState }) {
   const editing = track.id === session.editTrackId;
   const viewed = session.viewedTrackIds.includes(track.id);
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: track.id });
+  const { getRootProps, isDragActive } = useDropzone({
+    noClick: true,
+    noKeyboard: true,
+    noDragEventsBubbling: true,
+    onDrop: files => void beginImport(files, { kind: 'takes', trackId: track.id }),
+  });
   const stalled = track.takes.find(t => ['stopped', 'failed'].includes(session.takes[t.id]?.status ?? ''));
   const reading = track.takes.find(t => session.takes[t.id]?.status === 'reading');
   return (
@@ -125,7 +133,12 @@ function TrackRow({ track, session }: { track: Track; session: SessionState }) {
         aria-label={`Move ${track.name}`}
         title="Drag to move the track"
       />
-      <div className="relative min-w-0">
+      <div
+        {...getRootProps()}
+        role={undefined}
+        tabIndex={undefined}
+        className={`relative min-w-0 ${isDragActive ? 'rounded outline-2 outline-teal' : ''}`}
+      >
         <button
           className="block w-full min-w-0 text-left"
           onClick={() => editTrack(track.id)}

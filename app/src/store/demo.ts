@@ -1,7 +1,7 @@
 import { Chord, Song, Take, Tempo, Track, Word, type Role } from '@essim/core';
 import { db } from './db';
 import { newId } from './ids';
-import { addSong } from './songs';
+import { addSong, deleteForGood, duplicateSong } from './songs';
 
 interface DemoTake {
   name: string;
@@ -63,6 +63,13 @@ export async function openDemo(): Promise<string> {
     Object.assign(new Song(), { id: DEMO_ID, name: demo.name, sampleRate: demo.sampleRate, tempo, chords, tracks }),
   );
   return DEMO_ID;
+}
+
+/** Puts the demo song back as it came; what was done to it stays on the shelf as a copy. Returns its id. */
+export async function restoreDemo(): Promise<string> {
+  await duplicateSong(DEMO_ID, newId());
+  await deleteForGood(DEMO_ID);
+  return openDemo();
 }
 
 export async function fetched(url: string): Promise<Response> {

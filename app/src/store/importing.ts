@@ -146,8 +146,6 @@ async function work(mine: number): Promise<void> {
         change(row.id, { status: 'failed', problem: read.error });
         continue;
       }
-      const origin = `${read.format} at ${read.fileRate / 1000} kHz`;
-      const sourceId = await keepSource(row.file.name, read.sampleRate, read.channels, origin);
       const guess = row.guess.told ? row.guess : guessFile(row.file.name, read.sound);
       change(row.id, {
         status: 'ready',
@@ -155,11 +153,11 @@ async function work(mine: number): Promise<void> {
         guess: { ...row.guess, role: guess.role },
         channels: guessChannels(read.sound, row.role),
         result: {
-          sourceId,
-          seconds: read.channels[0].length / read.sampleRate,
+          sourceId: read.sourceId,
+          seconds: read.seconds,
           format: read.format,
           fileRate: read.fileRate,
-          channelCount: read.channels.length,
+          channelCount: read.channelCount,
           stampSeconds: read.timeReference === undefined ? null : read.timeReference / read.fileRate,
         },
       });
