@@ -10,8 +10,12 @@ const SMOOTH = 2;
 const SHARE = 0.35;
 const BEFORE: Seconds = 0.06;
 const AFTER: Seconds = 0.26;
-/** Less rise than this is no new syllable: the beat is then where the pitch has gone half way. */
+/** Less rise than this is no clear new syllable: then a smaller dip is looked for, and after it the middle of the step in pitch. */
 const LEAST_RISE = 1.5;
+const LEAST_DIP = 1.15;
+const DIP_BEFORE: Seconds = 0.04;
+const DIP_AFTER: Seconds = 0.15;
+const DIP_RISE: Seconds = 0.12;
 
 /**
  * When each note is heard to begin: its vowel's onset, not its consonants'. The moment at which the amplitude of the band of the second
@@ -34,13 +38,29 @@ export function noteOnsets(
     for (let k = a; k <= b; k++) if (e[k] > e[top]) top = k;
     let low = top;
     for (let k = top; k >= a; k--) if (e[k] < e[low]) low = k;
-    if (top === a || e[top] < LEAST_RISE * (e[low] + 1e-9)) return pitchStep(n, f0);
-    const wanted = e[low] + SHARE * (e[top] - e[low]);
-    let k = top;
-    while (k > low && e[k - 1] > wanted) k--;
-    const part = k > low ? (e[k] - wanted) / (e[k] - e[k - 1] + 1e-12) : 0;
-    return (k - part) * HOP;
+    if (top === a || e[top] < LEAST_RISE * (e[low] + 1e-9)) return afterDip(e, n) ?? pitchStep(n, f0);
+    return risen(e, low, top);
   });
+}
+
+/** When the envelope has made its share of the way up from one frame to another, s. */
+function risen(e: Float64Array, low: number, top: number): Seconds {
+  const wanted = e[low] + SHARE * (e[top] - e[low]);
+  let k = top;
+  while (k > low && e[k - 1] > wanted) k--;
+  const part = k > low ? (e[k] - wanted) / (e[k] - e[k - 1] + 1e-12) : 0;
+  return (k - part) * HOP;
+}
+
+/** In a voice that goes on: the vowel after the small dip of an l, m, n, r or w; null without a dip. */
+function afterDip(e: Float64Array, n: SungSpan): Seconds | null {
+  const first = Math.max(0, Math.round((n.start - DIP_BEFORE) / HOP));
+  const last = Math.min(e.length - 1, Math.round((n.start + DIP_AFTER) / HOP));
+  let low = first;
+  for (let k = first; k <= last; k++) if (e[k] < e[low]) low = k;
+  let top = low;
+  for (let k = low; k <= Math.min(e.length - 1, low + DIP_RISE / HOP); k++) if (e[k] > e[top]) top = k;
+  return e[top] > LEAST_DIP * (e[low] + 1e-9) ? risen(e, low, top) : null;
 }
 
 /** Where the pitch has gone half way from what was before to the note. */
