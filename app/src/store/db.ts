@@ -36,6 +36,21 @@ export interface SourceRow {
   bytes?: number;
 }
 
+/** What a recording is, in a table of its own so that nobody loads samples to show a name. */
+export interface SourceFacts {
+  id: string;
+  name: string;
+  origin?: string;
+  channelCount: number;
+}
+
+export const factsOf = (row: SourceRow): SourceFacts => ({
+  id: row.id,
+  name: row.name,
+  ...(row.origin ? { origin: row.origin } : {}),
+  channelCount: row.channels.length,
+});
+
 /** A piece of a recording that is being made, kept so that nothing sung is lost if the tab dies. */
 export interface RecordedRow {
   id?: number;
@@ -65,6 +80,7 @@ class EssimDatabase extends Dexie {
   sources!: Table<SourceRow, string>;
   readings!: Table<ReadingRow, string>;
   recorded!: Table<RecordedRow, number>;
+  facts!: Table<SourceFacts, string>;
 
   constructor() {
     super('essim');
@@ -84,6 +100,13 @@ class EssimDatabase extends Dexie {
             row.bytes = row.channels.reduce((s, c) => s + c.byteLength, 0);
           }),
       );
+    this.version(3)
+      .stores({ facts: 'id' })
+      .upgrade(async tx => {
+        const facts: SourceFacts[] = [];
+        await tx.table<SourceRow>('sources').each(row => void facts.push(factsOf(row)));
+        await tx.table<SourceFacts>('facts').bulkPut(facts);
+      });
   }
 }
 

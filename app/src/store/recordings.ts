@@ -6,7 +6,7 @@ import { keepSource, loadSource } from './sources';
 
 /** A recording of a song; one of the demo song's is fetched from the server the first time. */
 export async function recording(songId: string, sourceId: string): Promise<SourceRow> {
-  if (await db.sources.get(sourceId)) return loadSource(sourceId);
+  if (await db.facts.get(sourceId)) return loadSource(sourceId);
   const take = (await describeDemo()).tracks.flatMap(t => t.takes).find(k => k.sourceId === sourceId);
   if (!take && songId !== DEMO_ID) return loadSource(sourceId);
   if (!take)

@@ -15,6 +15,7 @@ import type { Viewport } from '../field/viewport';
 import { loadHistory, saveChange } from './songs';
 import {
   editViewOf,
+  freshSong,
   leadOf,
   opened,
   player,
@@ -54,24 +55,7 @@ export async function openSong(id: string): Promise<void> {
     const { song } = history;
     setOpened({ id, player: new Player(song.sampleRate), clients: new Map(), sounds: new Map() });
     opened()!.player.compare(get().edited);
-    set({
-      history,
-      failure: null,
-      saved: 'saved',
-      takes: {},
-      views: {},
-      backing: null,
-      duration: 60,
-      editTrackId: (leadOf(song) ?? song.tracks[0])?.id ?? '',
-      viewedTrackIds: [],
-      selection: nothing,
-      preview: null,
-      audition: null,
-      cue: null,
-      playing: false,
-      looping: false,
-      viewBefore: [],
-    });
+    set({ ...freshSong, history, editTrackId: (leadOf(song) ?? song.tracks[0])?.id ?? '' });
     song.tracks.forEach(refreshView);
     sendClicks();
     await tend();
@@ -88,7 +72,7 @@ export function closeSong(): void {
   open?.clients.forEach(c => c.close());
   setOpened(null);
   forgetAll();
-  set({ history: null, failure: null, takes: {}, views: {}, backing: null, playing: false, audition: null, cue: null });
+  set({ ...freshSong, history: null });
 }
 
 // ---- changing the document

@@ -1,5 +1,5 @@
 import { READING_VERSION, type Reading, type Take } from '@essim/core';
-import { db, type SourceRow } from './db';
+import { db, factsOf, type SourceFacts, type SourceRow } from './db';
 
 /** SHA-256 over all channels' samples, as hex: the name of a source. */
 export async function sourceName(channels: Float32Array[]): Promise<string> {
@@ -18,8 +18,12 @@ export async function keepSource(
 ): Promise<string> {
   const id = await sourceName(channels);
   const bytes = channels.reduce((s, c) => s + c.byteLength, 0);
-  const there = await db.sources.where('id').equals(id).count();
-  if (!there) await db.sources.put({ id, name, sampleRate, channels, bytes, ...(origin ? { origin } : {}) });
+  if (await db.facts.get(id)) return id;
+  const row: SourceRow = { id, name, sampleRate, channels, bytes, ...(origin ? { origin } : {}) };
+  await db.transaction('rw', db.sources, db.facts, async () => {
+    await db.sources.put(row);
+    await db.facts.put(factsOf(row));
+  });
   return id;
 }
 
@@ -38,17 +42,5 @@ export const cachedReading = async (take: ReadFrom): Promise<Reading | undefined
   (await db.readings.get(readingKey(take)))?.reading;
 export const cacheReading = (take: ReadFrom, reading: Reading) => db.readings.put({ key: readingKey(take), reading });
 
-/** What a recording is, without its samples leaving the database's hands for long; undefined while it is not kept here. */
-export async function sourceFacts(
-  id: string,
-): Promise<{ name: string; origin?: string; channelCount: number; seconds: number } | undefined> {
-  const row = await db.sources.get(id);
-  return (
-    row && {
-      name: row.name,
-      origin: row.origin,
-      channelCount: row.channels.length,
-      seconds: row.channels[0].length / row.sampleRate,
-    }
-  );
-}
+/** What a recording is; undefined while it is not kept here. */
+export const sourceFacts = (id: string): Promise<SourceFacts | undefined> => db.facts.get(id);

@@ -50,7 +50,7 @@ const SOURCE_NAME = /\b[0-9a-f]{64}\b/g;
 
 /** Deletes recordings and readings no song needs: neither its document nor anything its journal could bring back. */
 export async function sweep(): Promise<void> {
-  await db.transaction('rw', db.songs, db.journal, db.sources, db.readings, async () => {
+  await db.transaction('rw', [db.songs, db.journal, db.sources, db.facts, db.readings], async () => {
     const needed = new Set<string>();
     const note = (value: unknown) =>
       JSON.stringify(value)
@@ -59,7 +59,9 @@ export async function sweep(): Promise<void> {
     await db.songs.each(row => note(row.document));
     await db.journal.each(row => note([row.command, row.inverse]));
     const ids = await db.sources.toCollection().primaryKeys();
-    await db.sources.bulkDelete(ids.filter(id => !needed.has(id)));
+    const unneeded = ids.filter(id => !needed.has(id));
+    await db.sources.bulkDelete(unneeded);
+    await db.facts.bulkDelete(unneeded);
     const readings = await db.readings.toCollection().primaryKeys();
     await db.readings.bulkDelete(readings.filter(key => !needed.has(key.slice(0, 64))));
   });

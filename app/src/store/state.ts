@@ -67,8 +67,8 @@ export interface SessionState {
   viewBefore: Viewport[];
 }
 
-export const useSession = create<SessionState>(() => ({
-  history: null,
+/** What a song begins with when it is opened, and what is left when it is closed. */
+export const freshSong = {
   failure: null,
   saved: 'saved',
   takes: {},
@@ -81,14 +81,19 @@ export const useSession = create<SessionState>(() => ({
   preview: null,
   audition: null,
   cue: null,
-  hear: 'backing',
-  edited: true,
   looping: false,
   playing: false,
-  clicking: false,
   phraseAt: -1,
-  view: { from: 0, to: 60, low: 48, high: 72 },
   viewBefore: [],
+} satisfies Partial<SessionState>;
+
+export const useSession = create<SessionState>(() => ({
+  ...freshSong,
+  history: null,
+  hear: 'backing',
+  edited: true,
+  clicking: false,
+  view: { from: 0, to: 60, low: 48, high: 72 },
 }));
 
 /** A take's samples as they play. */

@@ -223,7 +223,11 @@ async function readingOf(take: Take, client: TakeClient): Promise<Reading> {
   setTake(take.id, { status: 'reading', progress: 0 });
   readingNow = { takeId: take.id, client };
   try {
-    const reading = await client.read(take.range, progress => setTake(take.id, { progress }));
+    const reading = await client.read(take.range, share => {
+      // a redraw a per cent, not one a report
+      const progress = Math.round(share * 100) / 100;
+      if (get().takes[take.id]?.progress !== progress) setTake(take.id, { progress });
+    });
     void cacheReading(take, reading);
     return reading;
   } finally {
