@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { ElementHandle } from 'puppeteer-core';
 import { readWav, writeWav } from '@essim/core';
-import { demoFolder, Visit } from './browser';
+import { demoFolder, root, Visit } from './browser';
 
 describe('files of one’s own', () => {
   let visit: Visit;
@@ -79,6 +79,17 @@ describe('files of one’s own', () => {
       async () => (await visit.page.$$('[data-testid^="song-"]')).length === 2,
       5000,
     );
+  });
+
+  it('says what is wrong with a compressed file', async () => {
+    await visit.page.goto(visit.address);
+    const input = (await visit.page.waitForSelector('[data-testid=files]')) as ElementHandle<HTMLInputElement>;
+    await input.uploadFile(join(root, 'e2e/fixtures/voice.m4a'));
+    await visit.page.waitForSelector('[data-testid=bring-in]:not(:disabled)', { timeout: 20000 });
+    expect(await visit.text('[data-testid="import-voice.m4a"]')).toMatch(
+      /Could not be used: (it is damaged|this browser cannot decode AAC)[^.]*\.$/,
+    );
+    await visit.click('Cancel');
   });
 
   it('makes no song when nothing could be used', async () => {

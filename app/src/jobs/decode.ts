@@ -102,7 +102,8 @@ async function decodeCompressed(file: Blob, onProgress: (share: number) => void)
         sample.close();
       }
     } catch (error) {
-      if (!pieces.length) throw new AudioFileError(`it is damaged: ${String((error as Error).message)}`);
+      if (!pieces.length)
+        throw new AudioFileError(`it is damaged: ${String((error as Error).message).replace(/\.+$/, '')}`);
       throw new AudioFileError(`it is damaged after ${(end / sampleRate).toFixed(1)} seconds`);
     }
     if (!(end > 0)) throw new AudioFileError('it has no sound in it');
