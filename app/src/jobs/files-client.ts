@@ -1,8 +1,9 @@
 import * as Comlink from 'comlink';
-import type { FilesJob, ImportFailure, KeptAudio } from './files.worker';
+import type { FilesJob, KeptAudio } from './files.worker';
+import type { ImportFailure } from './sound-file';
 
 let files: Comlink.Remote<FilesJob> | null = null;
-/** The worker that reads and writes sound files. */
+/** The worker that reads, loads and writes recordings. */
 export const filesJob = (): Comlink.Remote<FilesJob> =>
   (files ??= Comlink.wrap<FilesJob>(new Worker(new URL('./files.worker.ts', import.meta.url), { type: 'module' })));
 

@@ -1,25 +1,20 @@
 import * as Comlink from 'comlink';
 import {
-  AudioFileError,
   comparePerformances,
   composeClips,
-  gainToDb,
   mixDown,
   writeWav,
+  type ChannelChoice,
   type Clip,
   type Sameness,
   type SampleFormat,
 } from '@essim/core';
+import { chosenChannels } from '../store/channels';
+import { recording } from '../store/recordings';
 import { keepSource } from '../store/sources';
-import { decode, rateOf, type DecodedFile } from './decode';
-import { resample } from './resample';
-
-/** A file as a song takes it: at the song's rate. */
-export interface ImportedAudio extends DecodedFile {
-  /** Rate of the file itself. */
-  fileRate: number;
-  sound: SoundFacts;
-}
+import { rateOf } from './decode';
+import { shared } from './shared';
+import { failureOf, originOf, readSoundFile, type ImportedAudio, type ImportFailure } from './sound-file';
 
 /** A file whose samples are in the database. */
 export interface KeptAudio extends Omit<ImportedAudio, 'channels'> {
@@ -28,117 +23,86 @@ export interface KeptAudio extends Omit<ImportedAudio, 'channels'> {
   seconds: number;
 }
 
-/** What the samples tell of a recording. */
-export interface SoundFacts {
-  peakDb: number;
-  /** Level of each channel, dB. */
-  channelDb: number[];
-  /** Correlation of left and right, -1..1; 1 for one channel. */
-  correlation: number;
+/** What became of a file that should take a recording's place. */
+export interface ComparedFile {
+  same: Sameness;
+  /** Of the kept file; absent when it is another performance. */
+  kept?: { sourceId: string; seconds: number };
 }
 
-/** A file that could not be read; errors do not cross threads with their class, so they travel as data. */
-export interface ImportFailure {
-  error: string;
-}
-
-const SILENT_DB = -90;
-
-const failure = (error: unknown): ImportFailure => {
-  if (error instanceof AudioFileError) return { error: error.message };
-  if (error instanceof RangeError) return { error: 'there is not enough memory for it' };
-  throw error;
-};
-
-/** Reads and writes sound files off the main thread. */
+/** Reads, keeps, loads and writes recordings off the main thread; whole recordings never pass the page. */
 const job = {
   /** Rate of a file, from its header. */
   async rate(file: Blob): Promise<number | ImportFailure> {
     try {
       return await rateOf(file);
     } catch (error) {
-      return failure(error);
+      return failureOf(error);
     }
   },
 
-  /** Reads a sound file, at a song's rate when one is given. */
-  async read(
-    file: Blob,
-    wantedRate: number | null,
-    onProgress: (share: number) => void = () => {},
-  ): Promise<ImportedAudio | ImportFailure> {
-    try {
-      const decoded = await decode(file, share => onProgress(share * 0.4));
-      const { channels, sampleRate } = decoded;
-      if (channels.length > 2) return { error: `it has ${channels.length} channels; Essim takes one and two channels` };
-      const sound = factsOf(channels);
-      if (sound.peakDb < SILENT_DB) return { error: 'it is silent' };
-      const rate = wantedRate ?? sampleRate;
-      const out: Float32Array[] = [];
-      for (const [i, c] of channels.entries())
-        out.push(await resample(c, sampleRate, rate, share => onProgress(0.4 + (0.6 * (i + share)) / channels.length)));
-      return Comlink.transfer(
-        { ...decoded, channels: out, sampleRate: rate, fileRate: sampleRate, sound },
-        out.map(c => c.buffer),
-      );
-    } catch (error) {
-      return failure(error);
-    }
-  },
-
-  /** Reads a file and keeps its samples in the database at once: they never burden the page. @throws when storage is full */
+  /** Reads a file and keeps its samples in the database. @throws when storage is full */
   async readAndKeep(
     file: Blob,
     name: string,
     rate: number,
     onProgress: (share: number) => void,
   ): Promise<KeptAudio | ImportFailure> {
-    const read = await job.read(file, rate, onProgress);
+    const read = await readSoundFile(file, rate, onProgress);
     if ('error' in read) return read;
     const { channels, ...facts } = read;
-    const sourceId = await keepSource(name, read.sampleRate, channels, `${read.format} at ${read.fileRate / 1000} kHz`);
+    const sourceId = await keepSource(name, read.sampleRate, channels, originOf(read));
     return { ...facts, sourceId, channelCount: channels.length, seconds: channels[0].length / read.sampleRate };
   },
 
-  /** Whether a new file holds an old recording's performance. */
-  compare(before: Float32Array[], after: Float32Array[], sampleRate: number): Sameness {
-    return comparePerformances(mixDown(before), mixDown(after), sampleRate);
+  /** A recording's chosen channels in shared memory. @throws when it is nowhere to be had */
+  async load(songId: string, sourceId: string, choice: ChannelChoice): Promise<Float32Array[]> {
+    const { channels } = await recording(songId, sourceId);
+    return chosenChannels(channels, choice).map(shared);
   },
 
-  /** Joins a comp's rendered takes into one track from the song's zero. */
-  compose(clips: Clip[], sources: [string, Float32Array[]][], sampleRate: number, length: number): Float32Array[] {
-    const out = composeClips(clips, new Map(sources), sampleRate, length);
-    return Comlink.transfer(
-      out,
-      out.map(c => c.buffer),
-    );
+  /** Keeps the first channels of two recordings as one of two channels. @returns its name */
+  async link(name: string, sourceIds: [string, string]): Promise<string> {
+    const [a, b] = await Promise.all(sourceIds.map(id => recording('', id)));
+    const length = Math.max(a.channels[0].length, b.channels[0].length);
+    const channels = [a, b].map(s => {
+      const c = new Float32Array(length);
+      c.set(s.channels[0]);
+      return c;
+    });
+    return keepSource(name, a.sampleRate, channels, a.origin);
   },
 
-  write(channels: Float32Array[], sampleRate: number, format: SampleFormat): Uint8Array {
+  /** Compares a file with the recording it should replace, and keeps it when it holds the same performance. */
+  async compare(
+    file: Blob,
+    name: string,
+    rate: number,
+    before: { songId: string; sourceId: string; channels: ChannelChoice },
+  ): Promise<ComparedFile | ImportFailure> {
+    const read = await readSoundFile(file, rate);
+    if ('error' in read) return read;
+    const old = await recording(before.songId, before.sourceId);
+    const [was, is] = [old.channels, read.channels].map(c => mixDown(chosenChannels(c, before.channels)));
+    const same = comparePerformances(was, is, rate);
+    if (!same.same) return { same };
+    const sourceId = await keepSource(name, rate, read.channels, originOf(read));
+    return { same, kept: { sourceId, seconds: read.channels[0].length / rate } };
+  },
+
+  /** Joins a comp's rendered takes into one track from the song's zero and writes it. */
+  track(
+    clips: Clip[],
+    sources: [string, Float32Array[]][],
+    sampleRate: number,
+    length: number,
+    format: SampleFormat,
+  ): Uint8Array {
+    const channels = composeClips(clips, new Map(sources), sampleRate, length);
     const bytes = writeWav({ sampleRate, channels }, { format });
     return Comlink.transfer(bytes, [bytes.buffer]);
   },
 };
 export type FilesJob = typeof job;
-
-function factsOf(channels: Float32Array[]): SoundFacts {
-  let peak = 0;
-  const energy = channels.map(c => {
-    let e = 0;
-    for (let i = 0; i < c.length; i++) {
-      peak = Math.max(peak, Math.abs(c[i]));
-      e += c[i] * c[i];
-    }
-    return e;
-  });
-  let both = 0;
-  const [l, r] = channels;
-  if (r) for (let i = 0; i < l.length; i++) both += l[i] * r[i];
-  return {
-    peakDb: gainToDb(peak),
-    channelDb: energy.map(e => gainToDb(Math.sqrt(e / channels[0].length))),
-    correlation: r ? both / Math.sqrt(energy[0] * energy[1] + 1e-12) : 1,
-  };
-}
 
 Comlink.expose(job);

@@ -16,6 +16,7 @@ import {
   type Reading,
   type VoiceAnalysis,
 } from '@essim/core';
+import { shared } from './shared';
 
 /** What the page needs to know of a take once it is read. */
 export interface PreparedTake {
@@ -34,6 +35,8 @@ export interface PlannedTake {
   /** Edited line, MIDI per frame, NaN where nothing is sung. */
   line: Float32Array;
   patches: Patch[];
+  /** With the first patches: the sound as sung, in shared memory, for them to be put into. */
+  copy?: Float32Array[];
 }
 
 /** One take's computation: reading, plan and rendering, off the main thread. */
@@ -44,6 +47,7 @@ export class TakeJob {
   private movements: Movements | null = null;
   private analysis: VoiceAnalysis | null = null;
   private layout: Layout | null = null;
+  private copied = false;
 
   open(channels: Float32Array[], sampleRate: number): void {
     this.channels = channels;
@@ -82,7 +86,12 @@ export class TakeJob {
       channels: this.rendered(layout, from, to),
     }));
     const line = midiLine(planned.line, movements.voiced);
-    return Comlink.transfer({ line, patches }, [line.buffer, ...patches.flatMap(p => p.channels.map(c => c.buffer))]);
+    const copy = patches.length && !this.copied ? this.channels.map(shared) : undefined;
+    this.copied ||= !!copy;
+    return Comlink.transfer({ line, patches, ...(copy ? { copy } : {}) }, [
+      line.buffer,
+      ...patches.flatMap(p => p.channels.map(c => c.buffer)),
+    ]);
   }
 
   /** The sound of a span with these edits, for hearing one note; changes nothing that plays. */

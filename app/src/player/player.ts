@@ -1,13 +1,6 @@
 import mixerUrl from './mixer.worklet.ts?worker&url';
 import { STATUS, type MixerMessage, type MixerSource, type MixerTrack, type Recorded } from './mixer';
 
-/** A shared copy of samples, so that the audio thread and workers read them without copying. */
-export function shared(samples: Float32Array): Float32Array {
-  const out = new Float32Array(new SharedArrayBuffer(samples.byteLength));
-  out.set(samples);
-  return out;
-}
-
 /** The page's end of the sound: an AudioContext at the song's rate with the mixer worklet in it. */
 export class Player {
   private context: AudioContext | null = null;

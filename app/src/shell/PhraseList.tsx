@@ -1,15 +1,21 @@
 import { setPhrase } from '@essim/core';
 import { Check, MessageSquare } from 'lucide-react';
 import { phraseText } from '../field/scene';
-import { editsOf, editViewOf, type SessionState } from '../store/session';
+import { editsOf, editViewOf, useParts, useSession, type SessionState } from '../store/session';
 import { setPhrases } from '../store/track-edits';
 import { goToPhrase } from './commands';
 
+/** Index of the phrase in the middle of what is looked at; -1 for none. */
+function phraseInView(s: SessionState): number {
+  const middle = (s.view.from + s.view.to) / 2;
+  return editViewOf(s).phrases.findIndex(p => middle >= p.start - 0.4 && middle < p.end + 0.4);
+}
+
 /** The edited track's phrases: words, remarks, a tick for what is checked. */
-export function PhraseList({ session }: { session: SessionState }) {
-  const view = editViewOf(session);
-  const edits = editsOf(session);
-  const middle = (session.view.from + session.view.to) / 2;
+export function PhraseList() {
+  const view = useSession(editViewOf);
+  const edits = editsOf(useParts('preview', 'views', 'editTrackId'));
+  const hereIndex = useSession(phraseInView);
   const checked = view.phrases.filter(p => p.checked).length;
   return (
     <>
@@ -32,7 +38,7 @@ export function PhraseList({ session }: { session: SessionState }) {
           const words = p.name || phraseText(p, view.words);
           const notes = view.notes.filter(n => n.start >= p.start - 0.01 && n.end <= p.end + 0.01);
           const touched = notes.filter(n => edits[n.key]?.target !== undefined).length;
-          const here = middle >= p.start - 0.4 && middle < p.end + 0.4;
+          const here = i === hereIndex;
           const remarks = p.remarks.filter(r => !r.done).length;
           return (
             <li key={p.id} className={`flex items-center pr-3 ${here ? 'bg-teal-soft' : 'hover:bg-rule-soft'}`}>

@@ -12,8 +12,8 @@ import { useDropzone } from 'react-dropzone';
 import { trackColour } from '../field/palette';
 import {
   editTrack,
-  editsOf,
   keyAt,
+  rankedKeys,
   readAgain,
   run,
   scaleAtOf,
@@ -27,6 +27,7 @@ import {
 } from '../store/session';
 import { beginImport } from '../store/importing';
 import { moveTrack } from '../store/track-edits';
+import type { TrackView } from '../store/track-view';
 import { PhraseList } from './PhraseList';
 import { TrackSettings } from './TrackSettings';
 
@@ -34,8 +35,7 @@ const IN_TUNE_CENTS = 20;
 
 /** Tracks and, below, the phrases of the edited one. */
 export function SidePanel() {
-  const session = useSession();
-  const tracks = songOf(session)?.tracks ?? [];
+  const tracks = useSession(songOf)?.tracks ?? [];
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
@@ -60,22 +60,33 @@ export function SidePanel() {
         <SortableContext items={tracks.map(t => t.id)} strategy={verticalListSortingStrategy}>
           <ul>
             {tracks.map(t => (
-              <TrackRow key={t.id} track={t} session={session} />
+              <TrackRow key={t.id} track={t} />
             ))}
           </ul>
         </SortableContext>
       </DndContext>
-      <PhraseList session={session} />
+      <PhraseList />
     </aside>
   );
 }
 
-/** Share of notes whose centre, as edited, lies within 20 cents of a step of the key. */
+const shares = new WeakMap<TrackView, { of: unknown[]; share: number | null }>();
+/** Share of notes whose centre, as edited, lies within 20 cents of a step of the key; kept until one of these changes. */
 function inTune(session: SessionState, track: Track): number | null {
   const view = viewOf(session, track.id);
+  const song = songOf(session);
+  const preview = track.id === session.editTrackId ? session.preview : null;
+  const of = [preview, song?.key ?? rankedKeys(session), song?.keyChanges, song?.tempo, song?.referenceHz];
+  const kept = shares.get(view);
+  if (kept && of.every((v, i) => v === kept.of[i])) return kept.share;
+  const share = shareInTune(session, view, preview ? { ...view.edits, ...preview } : view.edits);
+  shares.set(view, { of, share });
+  return share;
+}
+
+function shareInTune(session: SessionState, view: TrackView, edits: TrackView['edits']): number | null {
   if (view.status !== 'ready' || !view.notes.length) return null;
   const scaleAt = scaleAtOf(session);
-  const edits = track.id === session.editTrackId ? editsOf(session) : view.edits;
   const good = view.notes.filter(n => {
     const e = edits[n.key];
     const at = e?.target === undefined ? n.sung : n.sung + (e.target - n.sung) * ((e.aim ?? 100) / 100);
@@ -105,10 +116,13 @@ function about(session: SessionState, track: Track): string {
   return share === null ? first : `${first} · ${share} % in tune`;
 }
 
-function TrackRow({ track, session }: { track: Track; session: SessionState }) {
-  const view = viewOf(session, track.id);
-  const editing = track.id === session.editTrackId;
-  const viewed = session.viewedTrackIds.includes(track.id);
+function TrackRow({ track }: { track: Track }) {
+  const text = useSession(s => about(s, track));
+  const editing = useSession(s => track.id === s.editTrackId);
+  const viewed = useSession(s => s.viewedTrackIds.includes(track.id));
+  const statusOf = (s: SessionState, takeId: string) => s.takes[takeId]?.status ?? '';
+  const stalled = useSession(s => track.takes.find(t => ['stopped', 'failed'].includes(statusOf(s, t.id))));
+  const reading = useSession(s => track.takes.find(t => statusOf(s, t.id) === 'reading'));
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: track.id });
   const { getRootProps, isDragActive } = useDropzone({
     noClick: true,
@@ -116,8 +130,6 @@ function TrackRow({ track, session }: { track: Track; session: SessionState }) {
     noDragEventsBubbling: true,
     onDrop: files => void beginImport(files, { kind: 'takes', trackId: track.id }),
   });
-  const stalled = track.takes.find(t => ['stopped', 'failed'].includes(session.takes[t.id]?.status ?? ''));
-  const reading = track.takes.find(t => session.takes[t.id]?.status === 'reading');
   return (
     <li
       ref={setNodeRef}
@@ -148,8 +160,8 @@ function TrackRow({ track, session }: { track: Track; session: SessionState }) {
           <span className={`block truncate pr-20 font-semibold ${track.mute ? 'text-ink-3 line-through' : ''}`}>
             {track.name}
           </span>
-          <span className="mt-[3px] block truncate text-[11px] leading-tight text-ink-2" title={about(session, track)}>
-            {about(session, track)}
+          <span className="mt-[3px] block truncate text-[11px] leading-tight text-ink-2" title={text}>
+            {text}
           </span>
         </button>
         <span className="absolute -top-1 right-0 flex items-center gap-1">
@@ -158,7 +170,7 @@ function TrackRow({ track, session }: { track: Track; session: SessionState }) {
               stop
             </button>
           )}
-          {stalled && view.status !== 'reading' && (
+          {stalled && !reading && (
             <button className="pill" onClick={() => readAgain(stalled.id)}>
               read
             </button>

@@ -2,7 +2,7 @@ import { Download, Moon, Redo2, Sun, Undo2 } from 'lucide-react';
 import { Link, NavLink, useParams } from 'react-router';
 import { DESKS } from '../desks/desks';
 import { exportTrack } from '../store/export';
-import { redo, songOf, undo, useSession } from '../store/session';
+import { redo, songOf, undo, useParts } from '../store/session';
 import { Mark } from './Mark';
 import { toggleTheme, useTheme } from './theme';
 
@@ -10,7 +10,7 @@ const SAVED = { saved: 'saved', saving: 'saving…', failed: 'not saved' } as co
 
 export function TopBar({ onCommands }: { onCommands: () => void }) {
   const { songId } = useParams();
-  const session = useSession();
+  const session = useParts('history', 'saved');
   const song = songOf(session);
   const theme = useTheme();
   return (

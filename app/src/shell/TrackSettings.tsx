@@ -1,13 +1,13 @@
-import { COLOURS, ROLES, RANGES, SetTake, Together, type Role, type Track } from '@essim/core';
+import { COLOURS, ROLES, type Role, type Track } from '@essim/core';
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/react';
 import { Ellipsis } from 'lucide-react';
 import { useRef, type ReactNode } from 'react';
 import { trackColour } from '../field/palette';
-import { run, songOf, useSession } from '../store/session';
+import { songOf, useSession } from '../store/session';
 import { deleteTrack, duplicateTrack, follow, moveTrack, setTrack } from '../store/track-edits';
 import { Fader } from './Fader';
-
-const RANGE_NAMES = { auto: 'automatic', low: 'low', mid: 'middle', high: 'high' } as const;
+import { TextInput } from './inputs';
+import { RangeChoice } from './RangeChoice';
 
 /** Everything about a track as a whole, behind the dots of its row. */
 export function TrackSettings({ track }: { track: Track }) {
@@ -46,19 +46,7 @@ function Settings({ track, close }: { track: Track; close: () => void }) {
   return (
     <section aria-label={`Settings of ${track.name}`}>
       <Row label="Name">
-        <input
-          className={input}
-          defaultValue={track.name}
-          maxLength={200}
-          onBlur={e => {
-            const name = e.target.value.trim();
-            if (name && name !== track.name) set(`Rename ${track.name}`, { name });
-          }}
-          onKeyDown={e => {
-            e.stopPropagation();
-            if (e.key === 'Enter') e.currentTarget.blur();
-          }}
-        />
+        <TextInput label="Name" value={track.name} onSet={name => set(`Rename ${track.name}`, { name })} />
       </Row>
       <Row label="Role">
         <select
@@ -90,27 +78,7 @@ function Settings({ track, close }: { track: Track; close: () => void }) {
             </select>
           </Row>
           <Row label="Range">
-            <select
-              className={input}
-              value={track.takes[0]?.range ?? 'auto'}
-              title="The compass Essim looks for the voice in; changing it reads the takes again"
-              onChange={e => {
-                const range = e.target.value as keyof typeof RANGE_NAMES;
-                const label = `${track.name}: range ${RANGE_NAMES[range]}`;
-                run(
-                  new Together(
-                    label,
-                    track.takes.map(t => new SetTake(label, track.id, t.id, { range })),
-                  ),
-                );
-              }}
-            >
-              {RANGES.map(r => (
-                <option key={r} value={r}>
-                  {RANGE_NAMES[r]}
-                </option>
-              ))}
-            </select>
+            <RangeChoice track={track} />
           </Row>
         </>
       )}

@@ -1,13 +1,23 @@
 import { BarGrid } from '@essim/core';
 import { Pause, Play } from 'lucide-react';
 import { useEffect, useRef } from 'react';
-import { followPhrase, player, setEdited, setHear, songOf, toggleLoop, togglePlay, useSession } from '../store/session';
+import {
+  followPhrase,
+  player,
+  setEdited,
+  setHear,
+  songOf,
+  toggleLoop,
+  togglePlay,
+  useParts,
+  useSession,
+} from '../store/session';
 import { clock } from '../field/draw/ground';
 import { HEARS } from './commands';
 
 /** Play, position, loop, Hear, Compare, meter. */
 export function Transport() {
-  const { playing, looping, hear, edited } = useSession();
+  const { playing, looping, hear, edited } = useParts('playing', 'looping', 'hear', 'edited');
   return (
     <footer className="flex items-center gap-4 border-t border-rule bg-panel px-4 max-[1100px]:gap-2">
       <button

@@ -1,4 +1,5 @@
 import { clipsOf } from '@essim/core';
+import * as Comlink from 'comlink';
 import { toast } from 'sonner';
 import { filesJob } from '../jobs/files-client';
 import { clientOf, editTrackOf, editViewOf, isVocal, opened, songOf, useSession } from './session';
@@ -14,6 +15,13 @@ function download(name: string, bytes: Uint8Array): void {
 }
 
 const fileName = (...parts: string[]) => `${parts.join(' ').replace(/[^\p{L}\p{N} ._-]+/gu, '')}.wav`;
+
+/** Gives rendered samples away instead of copying them; shared ones stay where they are. */
+const handedOver = (sources: [string, Float32Array[]][]) =>
+  Comlink.transfer(
+    sources,
+    sources.flatMap(([, channels]) => channels.flatMap(c => (c.buffer instanceof ArrayBuffer ? [c.buffer] : []))),
+  );
 
 /** Exports the edited track, its comp joined, as 24-bit WAV at the song's rate, beginning at the song's zero. */
 export async function exportTrack(): Promise<void> {
@@ -40,8 +48,7 @@ export async function exportTrack(): Promise<void> {
         .map(c => Math.min(c.to * song.sampleRate, Math.round(c.shift * song.sampleRate) + channels[0].length)),
     );
     const length = Math.max(1, ...ends.map(Math.ceil));
-    const channels = await filesJob().compose(clips, rendered, song.sampleRate, length);
-    const bytes = await filesJob().write(channels, song.sampleRate, 'int24');
+    const bytes = await filesJob().track(clips, handedOver(rendered), song.sampleRate, length, 'int24');
     const name = fileName(song.name, track.name);
     download(name, bytes);
     toast.success(`${name}: 24-bit, ${song.sampleRate / 1000} kHz, from the song’s start.`, { id: notice });

@@ -1,5 +1,5 @@
 import type { ChannelChoice, Role } from '@essim/core';
-import type { SoundFacts } from '../jobs/files.worker';
+import type { SoundFacts } from '../jobs/sound-file';
 
 /** What a file is likely to be. */
 export interface FileGuess {

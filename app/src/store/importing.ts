@@ -15,7 +15,6 @@ import { guessChannels, guessFile, plainName, settleRoles, type FileGuess } from
 import { newId } from './ids';
 import { run, songOf, trackOf, useSession } from './session';
 import { addSong } from './songs';
-import { keepSource, loadSource } from './sources';
 import { freeBytes, inBytes } from './space';
 
 /** Brings files in: reads them as soon as they are dropped, two at a time, while the user looks over what each is to be. */
@@ -264,24 +263,15 @@ async function takesOf(rows: ImportRow[]): Promise<NewTake[]> {
       take: Object.assign(new Take(), {
         id: newId(),
         name: plainName(row.file.name),
-        sourceId: other ? await linkedSource(row, other) : sourceId,
+        sourceId: other
+          ? await filesJob().link(`${row.file.name} + ${other.file.name}`, [sourceId, other.result!.sourceId])
+          : sourceId,
         offsetSeconds: zero === null || stampSeconds === null ? 0 : stampSeconds - zero,
         channels: other ? 'linked' : row.channels,
       }),
     });
   }
   return out;
-}
-
-async function linkedSource(row: ImportRow, other: ImportRow): Promise<string> {
-  const [a, b] = await Promise.all([loadSource(row.result!.sourceId), loadSource(other.result!.sourceId)]);
-  const length = Math.max(a.channels[0].length, b.channels[0].length);
-  const channels = [a, b].map(s => {
-    const c = new Float32Array(length);
-    c.set(s.channels[0]);
-    return c;
-  });
-  return keepSource(`${row.file.name} + ${other.file.name}`, a.sampleRate, channels, a.origin);
 }
 
 /** Tracks of new takes: those of one group are takes of one track. */

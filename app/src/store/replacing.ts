@@ -10,10 +10,7 @@ import {
 } from '@essim/core';
 import { toast } from 'sonner';
 import { filesJob } from '../jobs/files-client';
-import { chosenChannels } from './channels';
-import { recording } from './recordings';
 import { run, songOf, useSession } from './session';
-import { keepSource } from './sources';
 
 /** What came of a replacement, to be shown. */
 export interface Replacement {
@@ -32,23 +29,16 @@ export async function replaceTake(track: Track, take: Take, file: File): Promise
   if (!song) return null;
   const notice = toast.loading(`Comparing ${file.name} with ${take.name}…`);
   try {
-    const read = await filesJob().read(file, song.sampleRate);
-    if ('error' in read) throw new Error(`${file.name} could not be used: ${read.error}`);
-    const old = await recording(song.id, take.sourceId);
-    const [before, after] = [old.channels, read.channels].map(c => chosenChannels(c, take.channels));
-    const same = await filesJob().compare(before, after, song.sampleRate);
-    if (!same.same)
+    const { sourceId: oldId, channels } = take;
+    const before = { songId: song.id, sourceId: oldId, channels };
+    const compared = await filesJob().compare(file, file.name, song.sampleRate, before);
+    if ('error' in compared) throw new Error(`${file.name} could not be used: ${compared.error}`);
+    const { same, kept } = compared;
+    if (!kept)
       throw new Error(
         `${file.name} is not the performance of ${take.name}: ${Math.round(same.found * 100)} % of its sound was found. Bring it in as a new take instead`,
       );
-    const sourceId = await keepSource(
-      file.name,
-      read.sampleRate,
-      read.channels,
-      `${read.format} at ${read.fileRate / 1000} kHz`,
-    );
-    const duration = read.channels[0].length / read.sampleRate;
-    const { fields, lost } = replaceRecording(take, sourceId, same.offsetSeconds, duration, same.missing);
+    const { fields, lost } = replaceRecording(take, kept.sourceId, same.offsetSeconds, kept.seconds, same.missing);
     const label = `Replace the recording of ${take.name}`;
     const commands: Command[] = [new SetTake(label, track.id, take.id, fields)];
     // borrowed words know where their recording lies by themselves

@@ -20,6 +20,7 @@ import {
   type Track,
 } from '@essim/core';
 import { create } from 'zustand';
+import { useShallow } from 'zustand/react/shallow';
 import type { Viewport } from '../field/viewport';
 import type { TakeClient } from '../jobs/take-client';
 import type { Player } from '../player/player';
@@ -95,6 +96,12 @@ export const useSession = create<SessionState>(() => ({
   clicking: false,
   view: { from: 0, to: 60, low: 48, high: 72 },
 }));
+
+/** The state, for a component that is drawn again only when one of these parts changes: what it shows must come from them. */
+export function useParts(...parts: (keyof SessionState)[]): SessionState {
+  useSession(useShallow(s => parts.map(p => s[p])));
+  return useSession.getState();
+}
 
 /** A take's samples as they play. */
 export interface Sound {

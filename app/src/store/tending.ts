@@ -1,12 +1,10 @@
 import { clipSamples, hzToMidi, type NoteFacts, type Reading, type Take, type Track, noteKey } from '@essim/core';
 import { toast } from 'sonner';
 import { wholeSong, type Viewport } from '../field/viewport';
+import { filesJob } from '../jobs/files-client';
 import { analyseInWorker } from '../jobs/setup-client';
 import { TakeClient } from '../jobs/take-client';
 import type { PlannedTake } from '../jobs/take.worker';
-import { shared } from '../player/player';
-import { recording } from './recordings';
-import { chosenChannels } from './channels';
 import { noteLength } from './songs';
 import { cachedReading, cacheReading } from './sources';
 import {
@@ -135,9 +133,8 @@ async function loadSound(take: Take): Promise<void> {
   const open = opened()!;
   const song = songOf(get())!;
   try {
-    const source = await recording(song.id, take.sourceId);
+    const sung = await filesJob().load(song.id, take.sourceId, take.channels);
     if (!stillOpen(open.id)) return;
-    const sung = chosenChannels(source.channels, take.channels).map(shared);
     open.sounds.set(take.id, { sung, edited: sung, linked: take.channels === 'linked' });
     const end = take.offsetSeconds + sung[0].length / song.sampleRate;
     if (end > get().duration || open.sounds.size === 1) {
@@ -201,9 +198,14 @@ export function applyGains(): void {
 }
 
 function setTake(takeId: string, change: Partial<TakeView>): void {
+  const only = Object.keys(change);
   set(s => ({ takes: { ...s.takes, [takeId]: { ...(s.takes[takeId] ?? unreadTake), ...change } } }));
   const track = songOf(get())?.tracks.find(t => t.takes.some(k => k.id === takeId));
-  if (track) refreshView(track);
+  if (!track) return;
+  const view = get().views[track.id];
+  // how far a reading is changes nothing in a comp that does not wait for it
+  if (only.length === 1 && only[0] === 'progress' && view?.status !== 'reading') return;
+  refreshView(track);
 }
 
 /** Joins a track's takes anew after one of them or its comp changed. */
@@ -269,8 +271,7 @@ async function readUnheard(take: Take): Promise<void> {
   try {
     const kept = await cachedReading(take);
     if (kept) return stillOpen(open.id) ? ready(kept) : undefined;
-    const source = await recording(song.id, take.sourceId);
-    await client.open(chosenChannels(source.channels, take.channels).map(shared), song.sampleRate);
+    await client.open(await filesJob().load(song.id, take.sourceId, take.channels), song.sampleRate);
     const reading = await readingOf(take, client);
     if (stillOpen(open.id)) ready(reading);
   } catch (error) {
@@ -337,9 +338,9 @@ export function replan(takeId: string): void {
     const open = opened();
     const sound = open?.sounds.get(takeId);
     if (!open || !sound) return;
-    if (planned.patches.length && sound.edited === sound.sung) {
+    if (planned.copy) {
       // the first edit of a take: from now on it has sound of its own
-      open.sounds.set(takeId, { ...sound, edited: sound.sung.map(shared) });
+      open.sounds.set(takeId, { ...sound, edited: planned.copy });
       syncPlayer();
     }
     for (const p of planned.patches) open.player.patch(takeId, p.from, p.channels);

@@ -38,6 +38,11 @@ export const degreeOf = (midi: Midi, key: Key): number =>
 /** Pitch classes of a key. */
 export const stepsOf = (key: Key): number[] => DEGREES[key.mode].map(d => pitchClass(key.tonic + d));
 
+/** The 24 keys, majors first. */
+export const KEYS: readonly Key[] = (['major', 'minor'] as const).flatMap(mode =>
+  Array.from({ length: 12 }, (_, tonic) => ({ tonic, mode })),
+);
+
 /**
  * Reads "D major", "F# minor", "B♭ major", "Ebm". @throws Error naming what is wrong
  */

@@ -1,37 +1,22 @@
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { Mic, Wand2 } from 'lucide-react';
 import { beginImport } from '../../store/importing';
-import { editTrackOf, editViewOf, scaleAtOf, songOf, useSession } from '../../store/session';
-import { scoreCells } from './cells';
+import { editTrackOf, editViewOf, useSession } from '../../store/session';
+import { cellsOf } from './cells';
 import { suggest } from './edits';
 import { RecordBar } from './RecordBar';
-import { SetUp } from './SetUp';
+import { SetUp } from './setup/SetUp';
 import { useGather } from './state';
 import { TakeLanes } from './TakeLanes';
 import { WordsDialog } from './WordsDialog';
-
-/** Scores of the edited track's cells; made again when a take, a phrase, the tempo or the key changes. */
-export function useCells() {
-  const takes = useSession(s => s.takes);
-  const track = useSession(editTrackOf);
-  const phrases = useSession(s => editViewOf(s).phrases);
-  const song = useSession(songOf);
-  const backing = useSession(s => s.backing);
-  return useMemo(
-    () => (track ? scoreCells(track, takes, phrases, song?.tempo ?? null, scaleAtOf(useSession.getState())) : []),
-    // the scale follows the key: the song's, or what notes and backing tell
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-    [takes, track, phrases, song?.tempo, song?.key, song?.keyChanges, song?.referenceHz, backing],
-  );
-}
 
 /** The Gather desk's middle: takes above each other with phrases as cells, the comp below them, and the song's set-up. */
 export function GatherDesk() {
   const track = useSession(editTrackOf);
   const view = useSession(editViewOf);
   const { recordOpen, wordsOpen } = useGather();
-  const cells = useCells();
+  const cells = useSession(cellsOf);
   const host = useRef<HTMLDivElement>(null);
   const [room, setRoom] = useState(600);
   useEffect(() => {

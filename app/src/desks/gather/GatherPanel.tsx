@@ -1,10 +1,10 @@
 import { joinBetween, mergePhrases, setPhrase, splitPhrase, type Phrase, type Word } from '@essim/core';
 import { phraseText } from '../../field/scene';
+import { TextInput } from '../../shell/inputs';
 import { audition, editTrackOf, editViewOf, player, useSession } from '../../store/session';
 import { setPhrases } from '../../store/track-edits';
-import { explained, type PhraseCells } from './cells';
+import { cellsOf, explained, type PhraseCells } from './cells';
 import { borrow, loansFor, nudge, pickPhrase, setFade, setWord } from './edits';
-import { useCells } from './GatherDesk';
 import { Recordings } from './Recordings';
 import { Remarks } from './Remarks';
 import { StepCharts } from './StepCharts';
@@ -17,7 +17,7 @@ export function GatherPanel() {
   const view = useSession(editViewOf);
   const track = useSession(editTrackOf);
   const { phrase: index } = useGather();
-  const cells = useCells();
+  const cells = useSession(cellsOf);
   const phrase = view.phrases[index];
   if (!track) return <p className="p-3.5 text-ink-2">Drop files to begin.</p>;
   return (
@@ -45,6 +45,7 @@ function CellCard({ index, phrase, cells }: { index: number; phrase: Phrase; cel
   const score = scores.find(s => s.takeId === takeId);
   const best = scores.length > 1 ? scores.reduce((a, b) => (b.merit > a.merit ? b : a)) : null;
   const bestName = track.takes.find(t => t.id === best?.takeId)?.name;
+  const plain = phraseText(phrase, view.words) || `Phrase ${index + 1}`;
   const heard = track.segments.findLast(g => g.at <= (phrase.start + phrase.end) / 2)?.takeId;
   return (
     <section aria-label="Cell">
@@ -52,24 +53,17 @@ function CellCard({ index, phrase, cells }: { index: number; phrase: Phrase; cel
         {take ? `${take.name}, ` : ''}phrase {index + 1}
       </h2>
       <div className="card mt-1.5">
-        <input
-          key={`${phrase.id} ${phrase.name}`}
+        <TextInput
+          key={phrase.id}
           className="w-full rounded border border-transparent bg-transparent text-[15px] font-semibold hover:border-rule"
-          aria-label="Name of the phrase"
-          defaultValue={phrase.name || phraseText(phrase, view.words) || `Phrase ${index + 1}`}
-          maxLength={200}
-          onKeyDown={e => {
-            e.stopPropagation();
-            if (e.key === 'Enter') e.currentTarget.blur();
-          }}
-          onBlur={e => {
-            const name = e.target.value.trim();
-            const plain = phraseText(phrase, view.words) || `Phrase ${index + 1}`;
-            if (name !== (phrase.name || plain))
-              setPhrases(`Name of phrase ${index + 1}`, list =>
-                setPhrase(list, index, { name: name === plain ? '' : name }),
-              );
-          }}
+          label="Name of the phrase"
+          value={phrase.name || plain}
+          mayBeEmpty
+          onSet={name =>
+            setPhrases(`Name of phrase ${index + 1}`, list =>
+              setPhrase(list, index, { name: name === plain ? '' : name }),
+            )
+          }
         />
         {score && <p className="mt-1 text-ink-2">{explained(score, cells[index].grid)}</p>}
         {bestName && (
@@ -153,17 +147,13 @@ function OneWord({ word }: { word: Word }) {
         <button className="btn" onClick={() => nudge(word, -1)} aria-label="A note earlier" title="A note earlier">
           ◂
         </button>
-        <input
-          key={word.text}
+        <TextInput
           className="min-w-0 flex-1 rounded-lg border border-rule bg-card px-2 py-1"
-          aria-label="The word"
-          defaultValue={word.text}
-          maxLength={100}
-          onKeyDown={e => {
-            e.stopPropagation();
-            if (e.key === 'Enter') e.currentTarget.blur();
-          }}
-          onBlur={e => e.target.value.trim() !== word.text && setWord(word, e.target.value.trim())}
+          label="The word"
+          value={word.text}
+          longest={100}
+          mayBeEmpty
+          onSet={text => setWord(word, text)}
         />
         <button className="btn" onClick={() => nudge(word, 1)} aria-label="A note later" title="A note later">
           ▸

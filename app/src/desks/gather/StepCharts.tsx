@@ -1,6 +1,6 @@
 import { degreeOf, offByStep, pitchClass, stepName, stepUse } from '@essim/core';
 import { Bar, BarChart, Cell, LabelList, ReferenceLine, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
-import { editViewOf, keyOf, referenceCents, scaleAtOf, useSession } from '../../store/session';
+import { editViewOf, keyOf, referenceCents, scaleAtOf, useParts } from '../../store/session';
 
 /** Further off than this, a step wants a look. */
 const LOOK_CENTS = 10;
@@ -8,7 +8,7 @@ const tick = { fontSize: 10, fill: 'var(--ink-2)' };
 
 /** How far off each step of the key is sung on average, and how often each step is sung. */
 export function StepCharts() {
-  const session = useSession();
+  const session = useParts('history', 'views', 'editTrackId', 'backing');
   const { notes } = editViewOf(session);
   const { key } = keyOf(session);
   const off = offByStep(notes, scaleAtOf(session));

@@ -4,6 +4,7 @@ import { memo, useMemo, useRef, useState, type PointerEvent } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { trackColour } from '../../field/palette';
 import { phraseText } from '../../field/scene';
+import { TextInput } from '../../shell/inputs';
 import { beginImport } from '../../store/importing';
 import { newId } from '../../store/ids';
 import { audition, seek, useSession } from '../../store/session';
@@ -358,21 +359,13 @@ function TakeName({ track, take }: { track: Track; take: Take }) {
       </button>
     );
   return (
-    <input
+    <TextInput
       className="w-full rounded border border-rule bg-card px-1 font-semibold"
-      defaultValue={take.name}
-      maxLength={200}
-      aria-label="Name of the take"
+      label="Name of the take"
+      value={take.name}
       autoFocus
-      onKeyDown={e => {
-        e.stopPropagation();
-        if (e.key === 'Enter' || e.key === 'Escape') e.currentTarget.blur();
-      }}
-      onBlur={e => {
-        setEditing(false);
-        const name = e.target.value.trim();
-        if (name && name !== take.name) renameTake(track, take, name);
-      }}
+      onSet={name => renameTake(track, take, name)}
+      onLeave={() => setEditing(false)}
     />
   );
 }

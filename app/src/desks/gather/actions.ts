@@ -2,7 +2,7 @@ import type { Action } from '../../shell/commands';
 import { audition, editTrackOf, editViewOf, useSession } from '../../store/session';
 import { pickPhrase } from './edits';
 import { toggleRecording } from './RecordBar';
-import { tap } from './SetUp';
+import { tap } from './setup/tap';
 import { chooseCell, useGather } from './state';
 
 const state = useSession.getState;

@@ -11,6 +11,7 @@ import {
   type Tempo,
   type Track,
 } from '@essim/core';
+import { editTrackOf, editViewOf, rankedKeys, scaleAtOf, songOf, type SessionState } from '../../store/state';
 import type { TakeView } from '../../store/track-view';
 
 /** Where takes, phrases and scores meet: the cells of the take lanes. */
@@ -72,6 +73,31 @@ export function scoreCells(
     return { cells, grid: tempo !== null };
   });
 }
+
+/** The parts of a take that scores are made of: what is read, not how far the reading is. */
+const judged = (s: SessionState, track: Track) => track.takes.map(t => s.takes[t.id]?.notes);
+
+let last: { of: unknown[]; cells: PhraseCells[] } = { of: [], cells: [] };
+/** Scores of the edited track's cells; made again when a reading, a phrase, the tempo or the key changes. */
+export function cellsOf(s: SessionState): PhraseCells[] {
+  const track = editTrackOf(s);
+  const song = songOf(s);
+  if (!track || !song) return none;
+  const { phrases } = editViewOf(s);
+  const of = [
+    ...judged(s, track),
+    ...track.takes.map(t => t.offsetSeconds),
+    ...phrases.flatMap(p => [p.start, p.end]),
+    song.tempo,
+    song.key ?? rankedKeys(s),
+    song.keyChanges,
+    song.referenceHz,
+  ];
+  if (of.length !== last.of.length || of.some((v, i) => v !== last.of[i]))
+    last = { of, cells: scoreCells(track, s.takes, phrases, song.tempo, scaleAtOf(s)) };
+  return last.cells;
+}
+const none: PhraseCells[] = [];
 
 /** A phrase's place among the lanes, px. */
 export interface Column {

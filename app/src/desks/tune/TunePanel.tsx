@@ -1,6 +1,7 @@
 import {
   degreeOf,
   keyName,
+  KEYS,
   nearestStep,
   noteName,
   pitchClass,
@@ -13,7 +14,7 @@ import {
 import { Listbox, ListboxButton, ListboxOption, ListboxOptions } from '@headlessui/react';
 import { ChevronDown } from 'lucide-react';
 import { useRef } from 'react';
-import { currentScope, editViewOf, keyAt, keyOf, run, scaleAtOf, useSession } from '../../store/session';
+import { currentScope, editViewOf, keyAt, keyOf, run, scaleAtOf, useParts } from '../../store/session';
 import {
   asSungScope,
   FADERS,
@@ -31,7 +32,7 @@ const signed = (n: number) => `${n > 0 ? '+' : n < 0 ? '−' : ''}${Math.abs(n)}
 
 /** What is selected, in words and numbers, and the faders that shape it. */
 export function TunePanel() {
-  const session = useSession();
+  const session = useParts('history', 'views', 'editTrackId', 'selection', 'preview', 'phraseAt', 'backing');
   const scope = currentScope(session);
   const list = targets(session, scope.keys);
   return (
@@ -52,7 +53,7 @@ export function TunePanel() {
 }
 
 function ScopeCard({ list, kind }: { list: Target[]; kind: 'selection' | 'phrase' | 'nothing' }) {
-  const session = useSession();
+  const session = useParts('history', 'views', 'editTrackId', 'selection', 'preview', 'phraseAt', 'backing');
   const { key } = keyOf(session);
   const view = editViewOf(session);
   if (!list.length)
@@ -96,7 +97,7 @@ function ScopeCard({ list, kind }: { list: Target[]; kind: 'selection' | 'phrase
 }
 
 function OneNote({ target: { note, edit }, songKey }: { target: Target; songKey: Key | null }) {
-  const session = useSession();
+  const session = useParts('history', 'views', 'editTrackId', 'selection', 'preview', 'phraseAt', 'backing');
   const word = editViewOf(session).words.find(
     w => Math.min(w.end, note.end) - Math.max(w.start, note.start) > 0.03,
   )?.text;
@@ -201,13 +202,9 @@ function FaderRow({ fader, list }: { fader: Fader; list: Target[] }) {
   );
 }
 
-const KEYS: SongKey[] = (['major', 'minor'] as const).flatMap(mode =>
-  Array.from({ length: 12 }, (_, tonic) => ({ tonic, mode })),
-);
-
 /** The key in force, estimated or chosen, and its steps. */
 function KeyCard() {
-  const session = useSession();
+  const session = useParts('history', 'views', 'editTrackId', 'selection', 'preview', 'phraseAt', 'backing');
   const { key, chosen, confidence } = keyOf(session);
   const view = editViewOf(session);
   const outside = key ? view.notes.filter(n => !degreeOf(n.sung, key)).length : 0;
