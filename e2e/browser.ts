@@ -1,9 +1,10 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { basename, join } from 'node:path';
 import axe from 'axe-core';
-import puppeteer, { type Browser, type Page } from 'puppeteer-core';
+import puppeteer, { type Browser, type ElementHandle, type Page } from 'puppeteer-core';
+import type { Song } from '@essim/core';
 import type { Viewport } from '../app/src/field/viewport';
 
 export const root = join(__dirname, '..');
@@ -28,7 +29,8 @@ export class Visit {
     readonly problems: string[],
   ) {}
 
-  static async begin(): Promise<Visit> {
+  /** @param args of the browser, beyond those every visit has */
+  static async begin(args: string[] = []): Promise<Visit> {
     if (!CHROMIUM) throw new Error('no Chromium: install it or set CHROMIUM');
     const server = spawn(join(root, 'node_modules/.bin/tsx'), ['server/src/main.ts'], {
       cwd: root,
@@ -56,6 +58,7 @@ export class Visit {
         '--disable-component-update',
         '--disable-sync',
         '--autoplay-policy=no-user-gesture-required',
+        ...args,
       ],
     });
     const page = await browser.newPage();
@@ -104,6 +107,56 @@ export class Visit {
     await handle!.click();
   }
 
+  /** What the notices on the page say. */
+  notices(): Promise<string> {
+    return this.page.$$eval('[data-sonner-toast]', list => list.map(e => e.textContent).join(' '));
+  }
+
+  async noticed(text: string, timeout = 15000): Promise<void> {
+    await this.until(`"${text}" is said`, async () => (await this.notices()).includes(text), timeout);
+  }
+
+  /** Gives files to a file input. */
+  async give(selector: string, ...paths: string[]): Promise<void> {
+    const input = (await this.page.waitForSelector(selector)) as ElementHandle<HTMLInputElement>;
+    await input.uploadFile(...paths);
+  }
+
+  /** Drops files on a place, as from a folder. */
+  async drop(selector: string, ...paths: string[]): Promise<void> {
+    const files = paths.map(p => ({ name: basename(p), data: readFileSync(p).toString('base64') }));
+    await this.page.waitForSelector(selector);
+    await this.page.$eval(
+      selector,
+      (place, list) => {
+        const dataTransfer = new DataTransfer();
+        for (const { name, data } of list)
+          dataTransfer.items.add(new File([Uint8Array.from(atob(data), c => c.charCodeAt(0))], name));
+        for (const kind of ['dragenter', 'dragover', 'drop'])
+          place.dispatchEvent(new DragEvent(kind, { bubbles: true, cancelable: true, dataTransfer }));
+      },
+      files,
+    );
+  }
+
+  /** Brings in what the dialog shows, once it is read. */
+  async bringIn(timeout = 90000): Promise<void> {
+    await this.page.waitForSelector('[data-testid=bring-in]:not(:disabled)', { timeout });
+    await this.page.click('[data-testid=bring-in]');
+  }
+
+  /** Waits until every take is read. */
+  async allRead(): Promise<void> {
+    await this.until(
+      'every take is read',
+      async () => {
+        const text = (await this.text('aside[aria-label="Tracks and phrases"]')) + (await this.text('main'));
+        return !/reading \d|waits to be read|being read/.test(text);
+      },
+      120000,
+    );
+  }
+
   /** Rows of the accessible note table. */
   notes(): Promise<{ start: number; length: number; sung: string; meant: string }[]> {
     return this.page.$$eval('[data-testid=notes] tbody tr', rows =>
@@ -116,6 +169,27 @@ export class Visit {
 
   async notesReady(): Promise<void> {
     await this.until('the notes are there', async () => (await this.notes().catch(() => [])).length > 0, 90000);
+  }
+
+  /** The open song's document as it is stored. */
+  async song(): Promise<Song> {
+    const id = /\/song\/([^/]+)/.exec(this.page.url())?.[1];
+    return this.page.evaluate(
+      wanted =>
+        new Promise<Song>((resolve, reject) => {
+          const opening = indexedDB.open('essim');
+          opening.onerror = () => reject(opening.error as Error);
+          opening.onsuccess = () => {
+            const get = opening.result.transaction('songs').objectStore('songs').get(wanted);
+            get.onsuccess = () => {
+              opening.result.close();
+              resolve((get.result as { document: Song }).document);
+            };
+            get.onerror = () => reject(get.error as Error);
+          };
+        }),
+      id ?? '',
+    );
   }
 
   async saved(): Promise<void> {

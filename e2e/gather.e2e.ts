@@ -1,47 +1,25 @@
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import type { ElementHandle } from 'puppeteer-core';
-import { readWav, writeWav, type WavOptions } from '@essim/core';
-import { demoFolder, root, Visit } from './browser';
+import { readWav, writeWav } from '@essim/core';
+import { Visit } from './browser';
+import { RATE, Stems } from './stems';
 
 /** From a folder of stems to a set-up song with a comped lead. */
 describe('gathering a song', () => {
   let visit: Visit;
-  const folder = mkdtempSync(join(tmpdir(), 'essim-gather-'));
+  const stems = new Stems();
   beforeAll(async () => {
     visit = await Visit.begin();
   });
   afterAll(async () => {
     await visit.end();
-    rmSync(folder, { recursive: true, force: true });
+    stems.clear();
   });
 
-  const RATE = 48000;
   const FROM = 5;
   const TO = 16.2;
-  const cut = (name: string, to = TO) =>
-    readWav(new Uint8Array(readFileSync(join(demoFolder, `${name}.wav`)))).channels.map(c =>
-      c.slice(RATE * FROM, RATE * to),
-    );
-  const file = (name: string, bytes: Uint8Array | string) => {
-    writeFileSync(join(folder, name), bytes);
-    return join(folder, name);
-  };
-  const wav = (name: string, channels: Float32Array[], options: Partial<WavOptions> = {}) =>
-    file(name, writeWav({ sampleRate: RATE, channels }, { format: 'int24', ...options }));
-  const fixture = (name: string) => {
-    const bytes = new Uint8Array(readFileSync(join(root, 'e2e/fixtures', name)));
-    return file(name.replace('lead-b', 'harm hi').replace('lead-c', 'harm lo').replace('double', 'dbl R'), bytes);
-  };
-  const give = async (selector: string, ...paths: string[]) => {
-    const input = (await visit.page.waitForSelector(selector)) as ElementHandle<HTMLInputElement>;
-    await input.uploadFile(...paths);
-  };
-  const bringIn = async () => {
-    await visit.page.waitForSelector('[data-testid=bring-in]:not(:disabled)', { timeout: 90000 });
-    await visit.page.click('[data-testid=bring-in]');
-  };
+  const cut = (name: string, to = TO) => stems.cut(name, FROM, to);
+  const wav = stems.wav.bind(stems);
+  const file = stems.file.bind(stems);
   const side = () => visit.text('aside[aria-label="Tracks and phrases"]');
   const panel = () => visit.text('aside[aria-label=Panel]');
   const cellsOf = (take: string) =>
@@ -50,27 +28,17 @@ describe('gathering a song', () => {
     );
   const comp = () =>
     visit.page.$$eval('[data-testid^="comp-"]', list => list.map(e => e.getAttribute('title')!.split(': ')[1]));
-  const allRead = () =>
-    visit.until(
-      'every take is read',
-      async () => {
-        const text = (await side()) + (await visit.text('main'));
-        return !/reading \d|waits to be read/.test(text);
-      },
-      120000,
-    );
-
   it('reads a folder of good and broken files, guesses what each is, and names the broken ones', async () => {
     const lead = cut('lead');
-    await give(
+    await visit.give(
       '[data-testid=files]',
       wav('lead t1.wav', lead),
       wav('lead t2.wav', cut('lead-b')),
       wav('lead t3.wav', cut('lead-c'), { format: 'float32' }),
       wav('dbl L.wav', cut('double'), { timeReference: 48000 * 3600 }),
-      fixture('double.flac'),
-      fixture('lead-b.mp3'),
-      fixture('lead-c.ogg'),
+      stems.fixture('double.flac', 'dbl R.flac'),
+      stems.fixture('lead-b.mp3', 'harm hi.mp3'),
+      stems.fixture('lead-c.ogg', 'harm lo.ogg'),
       file('inst.wav', writeWav({ sampleRate: 44100, channels: cut('backing', 40) }, { format: 'int16' })),
       file('notes for Friday.txt', 'Bring water.'),
       file('cut.wav', writeWav({ sampleRate: RATE, channels: lead }, { format: 'int16' }).subarray(0, 40000)),
@@ -91,14 +59,14 @@ describe('gathering a song', () => {
     expect(await role('dbl L.wav')).toBe('double');
     expect(await role('harm lo.ogg')).toBe('harmony');
     expect(await role('inst.wav')).toBe('backing');
-    await bringIn();
+    await visit.bringIn();
     await visit.page.waitForSelector('[data-testid="take-lead t1"]', { timeout: 20000 });
     const names = await visit.page.$$eval('[data-testid^="track-"]:not(input)', list =>
       list.map(e => e.getAttribute('data-testid')!.slice(6)),
     );
     expect(names).toEqual(['Lead', 'dbl L', 'dbl R', 'harm hi', 'harm lo', 'inst']);
     expect(await side()).toContain('follows Lead');
-    await allRead();
+    await visit.allRead();
     expect(await cellsOf('lead t2')).toHaveLength(2);
     expect(await visit.violations()).toEqual([]);
   });
@@ -187,19 +155,12 @@ describe('gathering a song', () => {
       lead.map(v => v * 0.5),
       9600,
     );
-    await give('[data-testid="replace-lead t1"]', wav('lead t1 v2.wav', [newer]));
+    await visit.give('[data-testid="replace-lead t1"]', wav('lead t1 v2.wav', [newer]));
     await visit.page.waitForSelector('[data-testid=replaced]', { timeout: 60000 });
     expect(await visit.text('[data-testid=replaced]')).toMatch(/200 ms later in its file, 6\.0 dB softer/);
-    await give('[data-testid="replace-lead t2"]', join(folder, 'inst.wav'));
-    await visit.until(
-      'another performance is refused',
-      async () =>
-        (await visit.page.$$eval('[data-sonner-toast]', l => l.map(e => e.textContent).join(' '))).includes(
-          'is not the performance of lead t2',
-        ),
-      60000,
-    );
-    await allRead();
+    await visit.give('[data-testid="replace-lead t2"]', join(stems.folder, 'inst.wav'));
+    await visit.noticed('is not the performance of lead t2', 60000);
+    await visit.allRead();
   });
 
   it('records a phrase with the simulated microphone, round the loop into takes', async () => {
@@ -220,7 +181,7 @@ describe('gathering a song', () => {
     await new Promise(r => setTimeout(r, 1500));
     await visit.page.click('[data-testid=record]');
     await visit.page.waitForSelector('[data-testid="take-Take 5"]', { timeout: 20000 });
-    await allRead();
+    await visit.allRead();
     expect(await visit.page.$('[data-testid="take-Take 4"]')).not.toBeNull();
     await visit.saved();
   });
@@ -241,7 +202,7 @@ describe('gathering a song', () => {
     const before = { comp: await comp(), side: await side() };
     await visit.page.reload();
     await visit.page.waitForSelector('[data-testid="take-Take 6"]', { timeout: 30000 });
-    await allRead();
+    await visit.allRead();
     expect(await comp()).toEqual(before.comp);
     expect(await side()).toContain('50 % checked');
     expect(await panel()).toContain('warmer, please');
@@ -263,14 +224,7 @@ describe('gathering a song', () => {
     );
     const selects = await visit.page.$$(follows);
     await selects[1].select(double);
-    await visit.until(
-      'the circle is refused',
-      async () =>
-        (await visit.page.$$eval('[data-sonner-toast]', l => l.map(e => e.textContent).join(' '))).includes(
-          'already follows Lead',
-        ),
-      5000,
-    );
+    await visit.noticed('already follows Lead', 5000);
     await visit.click('Duplicate');
     await visit.until(
       'the copy is there',

@@ -28,11 +28,17 @@ function App() {
     <QueryClientProvider client={queries}>
       <RouterProvider router={router} />
       <Toaster
-        position="bottom-center"
-        offset={76}
+        position="bottom-left"
+        offset={{ bottom: 72, left: 8 }}
         theme={theme === 'night' ? 'dark' : 'light'}
         toastOptions={{
-          style: { background: 'var(--card)', color: 'var(--ink)', border: '1px solid var(--rule)', font: 'inherit' },
+          style: {
+            background: 'var(--card)',
+            color: 'var(--ink)',
+            border: '1px solid var(--rule)',
+            font: 'inherit',
+            width: 300,
+          },
         }}
       />
     </QueryClientProvider>

@@ -118,7 +118,7 @@ describe('bad input', () => {
     [['render', 'take.wav', '-o', 'x.wav', '--semitones', '99'], /--semitones.*-24 to 24/],
     [['render', 'take.wav', '-o', 'x.wav', '--stretch', 'long'], /--stretch/],
     [['tune', 'take.wav', '-o', 'x.wav', '--key', 'H dur'], /--key: "H dur" is not a key/],
-    [['tune', 'take.wav', '-o', 'x.wav', '--melody', 'letter.wav'], /letter\.wav: this is not a MIDI file/],
+    [['tune', 'take.wav', '-o', 'x.wav', '--melody', 'letter.wav'], /letter\.wav: it is not a MIDI file/],
     [['tune', 'take.wav', '-o', 'nofolder/x.wav', '--key', 'D major'], /nofolder\/x\.wav: it cannot be written/],
     [['tune'], /missing required argument|required option/],
     [['conjure'], /unknown command/],

@@ -1,8 +1,10 @@
 import { CHANNEL_CHOICES, ROLES, type ChannelChoice, type Role } from '@essim/core';
 import { Dialog, DialogBackdrop, DialogPanel, DialogTitle } from '@headlessui/react';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { memo } from 'react';
 import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
+import { useShallow } from 'zustand/react/shallow';
 import {
   cancelImport,
   changeRow,
@@ -48,7 +50,7 @@ export function ImportDialog() {
   return (
     <Dialog open={!!target} onClose={() => {}} className="relative z-30">
       <DialogBackdrop className="fixed inset-0 bg-ink/25" />
-      <div className="fixed inset-0 grid place-items-center p-6">
+      <div className="fixed inset-0 flex items-center justify-center p-6">
         <DialogPanel className="flex max-h-full w-full max-w-3xl flex-col rounded-xl border border-rule bg-card p-5 shadow-xl">
           <DialogTitle className="text-lg font-semibold">{titleOf(target, trackName)}</DialogTitle>
           {target?.kind === 'song' && (
@@ -69,7 +71,7 @@ export function ImportDialog() {
           </p>
           <ul className="mt-2 min-h-0 flex-1 divide-y divide-rule-soft overflow-auto">
             {rows.map(r => (
-              <Row key={r.id} row={r} rows={rows} takes={target?.kind === 'takes'} />
+              <Row key={r.id} row={r} takes={target?.kind === 'takes'} />
             ))}
           </ul>
           <div className="mt-4 flex items-center justify-end gap-2">
@@ -94,15 +96,16 @@ export function ImportDialog() {
 const select = 'rounded-lg border border-rule bg-card px-1.5 py-1 disabled:opacity-50';
 const clock = (s: number) => `${Math.floor(s / 60)}:${String(Math.floor(s % 60)).padStart(2, '0')}`;
 
-function Row({ row, rows, takes }: { row: ImportRow; rows: ImportRow[]; takes: boolean }) {
+const canBeLinked = (r: ImportRow) => r.result?.channelCount === 1;
+
+const Row = memo(function Row({ row, takes }: { row: ImportRow; takes: boolean }) {
   const busy = row.status === 'waiting' || row.status === 'reading';
   const bad = row.status === 'failed' || row.status === 'stopped';
   const stereo = (row.result?.channelCount ?? 1) > 1;
-  const leader = rows.find(r => r.id === row.linkedTo);
-  const followers = rows.some(r => r.linkedTo === row.id);
-  const canLink = rows.filter(
-    r => r.id !== row.id && r.result?.channelCount === 1 && !r.linkedTo && row.result?.channelCount === 1,
-  );
+  const leader = useImports(s => s.rows.find(r => r.id === row.linkedTo));
+  const followers = useImports(s => s.rows.some(r => r.linkedTo === row.id));
+  const others = useImports(useShallow(s => s.rows.filter(r => r.id !== row.id && canBeLinked(r) && !r.linkedTo)));
+  const canLink = canBeLinked(row) ? others : [];
   return (
     <li className="grid grid-cols-[1fr_auto] items-center gap-x-3 py-1.5" data-testid={`import-${row.file.name}`}>
       <div className="min-w-0">
@@ -195,4 +198,4 @@ function Row({ row, rows, takes }: { row: ImportRow; rows: ImportRow[]; takes: b
       </div>
     </li>
   );
-}
+});

@@ -78,9 +78,11 @@ async function audioTrackOf(file: Blob): Promise<{ track: InputAudioTrack; input
 async function decodeCompressed(file: Blob, onProgress: (share: number) => void): Promise<DecodedFile> {
   const { track, input } = await audioTrackOf(file);
   try {
-    const codec = (track.codec ?? 'unknown').toUpperCase();
+    const codec = (track.codec ?? '').toUpperCase();
     if (!(await track.canDecode()))
-      throw new AudioFileError(`this browser cannot decode ${codec}; save it as WAV or FLAC and bring that in`);
+      throw new AudioFileError(
+        `this browser cannot decode ${codec || 'the way its sound is stored'}; save it as WAV or FLAC and bring that in`,
+      );
     const { sampleRate, numberOfChannels } = track;
     if (sampleRate < 8000 || sampleRate > 192000)
       throw new AudioFileError(`its rate of ${sampleRate} Hz is outside 8 to 192 kHz`);

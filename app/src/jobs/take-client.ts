@@ -8,6 +8,8 @@ export class TakeClient {
   private readonly job = Comlink.wrap<TakeJob>(this.worker);
   private readonly stopFlag = new Int32Array(new SharedArrayBuffer(4));
   private running = false;
+  /** Whether it can plan and render. */
+  prepared = false;
   private waiting: { edits: Record<string, NoteEdit>; done: (p: PlannedTake) => void } | null = null;
 
   async open(channels: Float32Array[], sampleRate: number): Promise<void> {
@@ -25,8 +27,10 @@ export class TakeClient {
     Atomics.store(this.stopFlag, 0, 1);
   }
 
-  prepare(reading: Reading): Promise<PreparedTake> {
-    return this.job.prepare(reading);
+  async prepare(reading: Reading): Promise<PreparedTake> {
+    const facts = await this.job.prepare(reading);
+    this.prepared = true;
+    return facts;
   }
 
   /** Plans the take; while one plan is being made only the newest next one waits. */

@@ -6,7 +6,7 @@ import { db, type RecordedRow } from '../store/db';
 import { newId } from '../store/ids';
 import { loopSpan, player, run, setCue, songOf, trackOf, useSession } from '../store/session';
 import { keepSource } from '../store/sources';
-import { freeBytes, inBytes } from '../store/space';
+import { fits, inBytes } from '../store/space';
 import { assembleRounds } from './assemble';
 import { Microphone, SimulatedMicrophone, type RecordingInput } from './inputs';
 import { latencyOf } from './latency';
@@ -81,15 +81,15 @@ export async function startRecording(track: Track): Promise<void> {
   const p = player();
   const song = songOf(useSession.getState());
   if (!p || !song || get().phase !== 'idle') return;
-  const free = await freeBytes();
+  set({ phase: 'preparing', round: 0 });
   const needed = SECONDS_THAT_MUST_FIT * song.sampleRate * 4;
-  if (free !== null && free < needed) {
+  if (!(await fits(needed).catch(() => false))) {
+    set({ phase: 'idle' });
     toast.error(
-      `There is no room for a recording: ${inBytes(free)} are free. Delete songs you no longer need on the song shelf.`,
+      `There is no room for a recording: a minute of it takes ${inBytes(needed)}. Delete songs you no longer need on the song shelf.`,
     );
     return;
   }
-  set({ phase: 'preparing', round: 0 });
   const { device, countIn, rounds, cue } = get();
   const input = makeInput(device);
   try {

@@ -1,11 +1,15 @@
 import { keyName, noteName, parseKey, select } from '@essim/core';
-import { memo } from 'react';
+import { memo, useDeferredValue } from 'react';
 import { choose, editViewOf, keyOf, useSession } from '../store/session';
 
 /** The notes of the edited track as a table, for those who do not see the field. Follows commands, not every move of a drag. */
 export const NoteTable = memo(function NoteTable() {
-  const notes = useSession(s => editViewOf(s).notes);
-  const edits = useSession(s => editViewOf(s).edits);
+  // thousands of rows may wait until what is seen is drawn
+  const notes = useDeferredValue(
+    useSession(s => editViewOf(s).notes),
+    [],
+  );
+  const edits = useDeferredValue(useSession(s => editViewOf(s).edits));
   const trackId = useSession(s => s.editTrackId);
   const named = useSession(s => {
     const { key } = keyOf(s);

@@ -33,7 +33,7 @@ export function PhraseList() {
       {view.status === 'ready' && !view.phrases.length && (
         <p className="px-3.5 text-ink-2">No sung notes were found in this take.</p>
       )}
-      <ol>
+      <ol className="min-h-0 flex-1 overflow-auto">
         {view.phrases.map((p, i) => {
           const words = p.name || phraseText(p, view.words);
           const notes = view.notes.filter(n => n.start >= p.start - 0.01 && n.end <= p.end + 0.01);

@@ -41,10 +41,7 @@ export function SidePanel() {
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
   );
   return (
-    <aside
-      className="flex min-h-0 flex-col overflow-auto border-r border-rule bg-panel pb-3"
-      aria-label="Tracks and phrases"
-    >
+    <aside className="flex min-h-0 flex-col border-r border-rule bg-panel pb-3" aria-label="Tracks and phrases">
       <h2 className="side-title">Tracks</h2>
       <DndContext
         sensors={sensors}
@@ -58,7 +55,7 @@ export function SidePanel() {
         }}
       >
         <SortableContext items={tracks.map(t => t.id)} strategy={verticalListSortingStrategy}>
-          <ul>
+          <ul className="max-h-[46%] shrink-0 overflow-auto">
             {tracks.map(t => (
               <TrackRow key={t.id} track={t} />
             ))}

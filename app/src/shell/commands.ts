@@ -122,6 +122,7 @@ export function goToPhrase(index: number): void {
   if (!phrase) return;
   choose(nothing);
   seek(Math.max(0, phrase.start - 0.25));
+  useSession.setState({ goneTo: { phrase: index } });
   look(
     bounded({ ...fitPitch(s, phrase.start, phrase.end), from: phrase.start - 0.6, to: phrase.end + 0.6 }, s.duration),
     true,

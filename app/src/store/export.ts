@@ -1,4 +1,4 @@
-import { clipsOf } from '@essim/core';
+import { clipsOf, type Track } from '@essim/core';
 import * as Comlink from 'comlink';
 import { toast } from 'sonner';
 import { filesJob } from '../jobs/files-client';
@@ -15,6 +15,24 @@ function download(name: string, bytes: Uint8Array): void {
 }
 
 const fileName = (...parts: string[]) => `${parts.join(' ').replace(/[^\p{L}\p{N} ._-]+/gu, '')}.wav`;
+
+/** A take as edited. One that came into the comp a moment ago is waited for. @throws when it cannot be had */
+async function renderedTake(track: Track, takeId: string): Promise<Float32Array[]> {
+  const take = track.takes.find(t => t.id === takeId)!;
+  const song = opened();
+  for (;;) {
+    if (!song || opened() !== song) throw new Error('the song was closed');
+    const client = clientOf(takeId);
+    if (client?.prepared) return client.render(take.edits);
+    const status = useSession.getState().takes[takeId]?.status;
+    const given = status === 'failed' || status === 'stopped';
+    if (given && Object.keys(take.edits).length) throw new Error(`${take.name} has edits and is not read`);
+    const sound = song.sounds.get(takeId);
+    if (sound && (given || !isVocal(track))) return sound.sung;
+    if (given) throw new Error(`${take.name} could not be loaded`);
+    await new Promise(r => setTimeout(r, 50));
+  }
+}
 
 /** Gives rendered samples away instead of copying them; shared ones stay where they are. */
 const handedOver = (sources: [string, Float32Array[]][]) =>
@@ -36,11 +54,10 @@ export async function exportTrack(): Promise<void> {
   const notice = toast.loading(`Exporting ${track.name}…`);
   try {
     const rendered = await Promise.all(
-      [...new Set(clips.map(c => c.takeId))].map(async (id): Promise<[string, Float32Array[]]> => {
-        const take = track.takes.find(t => t.id === id)!;
-        const client = clientOf(id);
-        return [id, client ? await client.render(take.edits) : (opened()?.sounds.get(id)?.sung ?? [])];
-      }),
+      [...new Set(clips.map(c => c.takeId))].map(async (id): Promise<[string, Float32Array[]]> => [
+        id,
+        await renderedTake(track, id),
+      ]),
     );
     const ends = rendered.flatMap(([id, channels]) =>
       clips

@@ -15,7 +15,7 @@ import { guessChannels, guessFile, plainName, settleRoles, type FileGuess } from
 import { newId } from './ids';
 import { run, songOf, trackOf, useSession } from './session';
 import { addSong } from './songs';
-import { freeBytes, inBytes } from './space';
+import { freeBytes, inBytes, isFull } from './space';
 
 /** Brings files in: reads them as soon as they are dropped, two at a time, while the user looks over what each is to be. */
 
@@ -68,8 +68,12 @@ const change = (id: string, fields: Partial<ImportRow>) =>
   set(s => ({ rows: s.rows.map(r => (r.id === id ? { ...r, ...fields } : r)) }));
 export const changeRow = change;
 
-export async function beginImport(files: File[], target: ImportTarget): Promise<void> {
-  if (!files.length || get().target) return;
+/** "Take 2" before "Take 10". */
+const inOrder = new Intl.Collator('en', { numeric: true });
+
+export async function beginImport(dropped: File[], target: ImportTarget): Promise<void> {
+  if (!dropped.length || get().target) return;
+  const files = [...dropped].sort((a, b) => inOrder.compare(a.name, b.name));
   const mine = ++round;
   const guesses = settleRoles(files.map(f => guessFile(f.name)));
   const rows = files.map((file, i): ImportRow => ({
@@ -116,7 +120,9 @@ function songNameOf(files: File[]): string {
   let shared = names[0];
   for (const n of names) while (!n.startsWith(shared)) shared = shared.slice(0, -1);
   const common = shared.replace(/[^\p{L}\p{N}]+$/u, '');
-  return files.length > 1 && common.length >= 4 ? common : names[0];
+  if (files.length === 1) return names[0];
+  // what all begin with is the song's name, unless it only says what they are
+  return common.length >= 4 && !guessFile(common).told ? common : 'New song';
 }
 
 /** A new song's rate: its lead's, or the first one's that tells. */
@@ -138,7 +144,11 @@ async function work(mine: number): Promise<void> {
     const job = new FileReaderJob();
     running.set(row.id, job);
     try {
-      const read = await job.read(row.file, get().rate, progress => change(row.id, { progress }));
+      const read = await job.read(row.file, get().rate, share => {
+        // a redraw a per cent, not one a report
+        const progress = Math.round(share * 100) / 100;
+        if (get().rows.find(r => r.id === row.id)?.progress !== progress) change(row.id, { progress });
+      });
       if (mine !== round) return;
       if (get().rows.find(r => r.id === row.id)?.status === 'stopped') continue;
       if ('error' in read) {
@@ -161,10 +171,9 @@ async function work(mine: number): Promise<void> {
         },
       });
     } catch (error) {
-      const full = error instanceof Error && /quota/i.test(`${error.name} ${error.message}`);
       change(row.id, {
         status: 'failed',
-        problem: full
+        problem: isFull(error)
           ? 'the browser’s storage is full; free some space on the song shelf'
           : error instanceof Error
             ? error.message

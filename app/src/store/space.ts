@@ -10,6 +10,33 @@ export async function freeBytes(): Promise<number | null> {
   return Math.max(0, (estimate.quota - (estimate.usage ?? 0)) * 0.97 - 5e6);
 }
 
+/** Name of what is written only to see whether it fits. */
+const PROBE = 'probe';
+
+/** Whether an error says that storage is full. */
+export const isFull = (error: unknown): boolean =>
+  error instanceof Error &&
+  /quota/i.test(`${error.name} ${error.message} ${String((error as { inner?: Error }).inner)}`);
+
+/** Whether so many bytes can be kept. Browsers may not tell how much is free, so they are written and taken away again. */
+export async function fits(bytes: number): Promise<boolean> {
+  const free = await freeBytes();
+  if (free !== null && free < bytes) return false;
+  const samples = new Float32Array(Math.ceil(bytes / 4));
+  // noise, for what can be packed takes no room
+  let seed = 1;
+  for (let i = 0; i < samples.length; i++) samples[i] = seed = (seed * 16807) % 2147483647;
+  try {
+    await db.sources.put({ id: PROBE, name: PROBE, sampleRate: 48000, channels: [samples], bytes });
+    return true;
+  } catch (error) {
+    if (isFull(error)) return false;
+    throw error;
+  } finally {
+    await db.sources.delete(PROBE);
+  }
+}
+
 export interface Space {
   used: number;
   free: number | null;

@@ -64,6 +64,8 @@ export interface SessionState {
   clicking: boolean;
   /** Index of the phrase under the playhead, -1 between phrases; follows the playhead. */
   phraseAt: number;
+  /** The phrase last gone to by list or key; a new object each time. */
+  goneTo: { phrase: number } | null;
   view: Viewport;
   viewBefore: Viewport[];
 }
@@ -85,6 +87,7 @@ export const freshSong = {
   looping: false,
   playing: false,
   phraseAt: -1,
+  goneTo: null,
   viewBefore: [],
 } satisfies Partial<SessionState>;
 

@@ -11,7 +11,7 @@ export interface GuideNote {
 }
 
 function midiFile(bytes: Uint8Array): packaged.Midi {
-  if (String.fromCharCode(...bytes.subarray(0, 4)) !== 'MThd') throw new Error('this is not a MIDI file');
+  if (String.fromCharCode(...bytes.subarray(0, 4)) !== 'MThd') throw new Error('it is not a MIDI file');
   try {
     return new MidiFile(bytes);
   } catch {

@@ -2,9 +2,10 @@ import { useState } from 'react';
 import { songOf, useSession } from '../../store/session';
 import { timeOfX, xOfTime, type Column } from './cells';
 import { setChord } from './edits';
+import { LANE, laneStyle, NAMES } from './lanes/layout';
 
 /** Chords of the backing over the lanes: click one to change it, double-click between to add one, empty it to take it away. */
-export function ChordRow({ columns, namesWidth }: { columns: Column[]; namesWidth: number }) {
+export function ChordRow({ columns }: { columns: Column[] }) {
   const song = useSession(songOf);
   const [editing, setEditing] = useState<{ start: number; name: string } | null>(null);
   if (!song) return null;
@@ -18,8 +19,8 @@ export function ChordRow({ columns, namesWidth }: { columns: Column[]; namesWidt
     setEditing(null);
   };
   return (
-    <div className="grid items-center gap-2" style={{ gridTemplateColumns: `${namesWidth}px 1fr` }}>
-      <span className="text-[11px] font-semibold text-ink-2">Chords</span>
+    <div className={LANE} style={laneStyle}>
+      <span className={`${NAMES} py-0.5 text-[11px] font-semibold text-ink-2`}>Chords</span>
       <div
         className="relative h-5"
         data-testid="chords"

@@ -7,8 +7,8 @@ import { cellsOf } from './cells';
 import { suggest } from './edits';
 import { RecordBar } from './RecordBar';
 import { SetUp } from './setup/SetUp';
-import { useGather } from './state';
-import { TakeLanes } from './TakeLanes';
+import { chooseCell, useGather } from './state';
+import { TakeLanes } from './lanes/TakeLanes';
 import { WordsDialog } from './WordsDialog';
 
 /** The Gather desk's middle: takes above each other with phrases as cells, the comp below them, and the song's set-up. */
@@ -24,6 +24,10 @@ export function GatherDesk() {
     if (host.current) observer.observe(host.current);
     return () => observer.disconnect();
   }, []);
+  const goneTo = useSession(s => s.goneTo);
+  useEffect(() => {
+    if (goneTo) chooseCell(goneTo.phrase, useGather.getState().takeId);
+  }, [goneTo]);
   const { getRootProps, getInputProps, isDragActive, open } = useDropzone({
     noClick: true,
     noKeyboard: true,

@@ -50,7 +50,7 @@ function CellCard({ index, phrase, cells }: { index: number; phrase: Phrase; cel
   return (
     <section aria-label="Cell">
       <h2 className={title}>
-        {take ? `${take.name}, ` : ''}phrase {index + 1}
+        {take ? `${take.name}, phrase` : 'Phrase'} {index + 1}
       </h2>
       <div className="card mt-1.5">
         <TextInput

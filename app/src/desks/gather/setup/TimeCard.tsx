@@ -51,7 +51,14 @@ export function TimeCard() {
             </button>
           )}
           <span className="text-ink-2">
-            bpm{tempo?.changes.length ? `, ${tempo.changes.length} changes` : tempo ? ', steady' : ''}
+            bpm
+            {!tempo
+              ? ''
+              : !tempo.changes.length
+                ? ', steady'
+                : tempo.changes.length === 1
+                  ? ', one change'
+                  : `, ${tempo.changes.length} changes`}
           </span>
         </span>
         <span className="text-ink-2">Metre</span>
