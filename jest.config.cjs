@@ -1,6 +1,8 @@
 /** Unit tests: core, demo, cli and server in Node; app modules that need no page. */
 module.exports = {
   maxWorkers: '100%',
+  testEnvironmentOptions: { globalsCleanup: 'off' },
+  setupFiles: ['<rootDir>/app/src/testing-page.cjs'],
   testMatch: ['<rootDir>/{core,demo,cli,server,app,bench}/**/*.test.ts'],
   transform: {
     '^.+\\.tsx?$': [
@@ -19,6 +21,10 @@ module.exports = {
       },
     ],
   },
-  moduleNameMapper: { '^@essim/core$': '<rootDir>/core/src/index.ts', '^@essim/demo$': '<rootDir>/demo/src/index.ts' },
+  moduleNameMapper: {
+    '^@essim/core$': '<rootDir>/core/src/index.ts',
+    '^@essim/demo$': '<rootDir>/demo/src/index.ts',
+    '\\?worker&url$': '<rootDir>/app/src/testing-worker.cjs',
+  },
   modulePathIgnorePatterns: ['<rootDir>/app/dist'],
 };

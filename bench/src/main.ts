@@ -142,8 +142,8 @@ const vocals = ['lead', 'lead-b', 'lead-c', 'double', 'harmony'].map(vocal);
 const borders = scorePhrases(vocals.map(v => ({ reading: readTake(v.samples, v.truth.sampleRate), truth: v.truth })));
 console.log(`Phrase borders within 150 ms: ${(borders * 100).toFixed(0)} %`);
 const ranking = [
-  { pairs: '48 pairs of takes', ...scoreRanking(48, 700) },
-  { pairs: '48 others', ...scoreRanking(48, 1700) },
+  { pairs: '96 pairs of takes', ...scoreRanking(96, 9000) },
+  { pairs: '96 others', ...scoreRanking(96, 20000) },
 ];
 table('Ranking of takes agrees with the truth (share of pairs)', ranking);
 const replacing = scoreReplacing(lead.samples, vocal('lead-b').samples, lead.truth.sampleRate);

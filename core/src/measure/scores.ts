@@ -5,6 +5,8 @@ import type { Cents, Seconds } from '../units';
 /** Steady time within this of its step is in tune; an onset within this of its place is in time. */
 export const IN_TUNE_CENTS: Cents = 20;
 export const IN_TIME_SECONDS: Seconds = 0.03;
+/** Onsets further off than this count as this far: one note misread must not decide. */
+const FARTHEST: Seconds = 0.08;
 /** A cycle of the slowest vibrato: the line is smoothed over it before it is judged. */
 const CYCLE: Seconds = 0.18;
 /** Rising or falling faster than this is a glide, not a steady note. */
@@ -83,7 +85,7 @@ export interface InTime {
   share: number;
   good: number;
   onsets: number;
-  /** Mean distance, s, none counted above 60 ms. */
+  /** Mean distance, s, none counted above 80 ms. */
   meanSeconds: Seconds;
 }
 
@@ -97,7 +99,7 @@ export function inTimeScore(onsets: readonly Seconds[], expected: readonly Secon
   for (const t of onsets) {
     const distance = expected.reduce((best, e) => Math.min(best, Math.abs(e - t)), Infinity);
     if (distance <= IN_TIME_SECONDS) good++;
-    off += Math.min(0.06, distance);
+    off += Math.min(FARTHEST, distance);
   }
   const n = onsets.length;
   return { share: n ? good / n : NaN, good, onsets: n, meanSeconds: n ? off / n : NaN };
