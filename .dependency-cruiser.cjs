@@ -47,7 +47,7 @@ module.exports = {
     {
       name: 'only-shipped-packages',
       severity: 'error',
-      from: { path: '^(core|app|server|cli)/src', pathNot: '\\.test\\.tsx?$' },
+      from: { path: '^(core|app|server|cli)/src', pathNot: '(\\.test\\.tsx?|/testing[^/]*)$' },
       to: { dependencyTypes: ['npm-dev', 'npm-no-pkg'] },
     },
   ],

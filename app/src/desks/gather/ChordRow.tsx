@@ -37,7 +37,7 @@ export function ChordRow({ columns }: { columns: Column[] }) {
           .map(c => (
             <button
               key={c.start}
-              className="absolute top-0 h-5 truncate rounded border-l-2 border-teal pl-1 text-left text-[11.5px] font-semibold text-teal-deep hover:bg-teal-soft"
+              className="absolute top-0 h-5 truncate rounded-r border-l-2 border-teal pl-1 text-left text-[11.5px] font-semibold text-teal-deep hover:bg-teal-soft"
               style={{ left: c.x, width: Math.max(14, c.end - c.x - 2) }}
               aria-label={`Chord ${c.name} at ${c.start.toFixed(2)} s`}
               onClick={() => setEditing({ start: c.start, name: c.name })}

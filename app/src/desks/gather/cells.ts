@@ -108,7 +108,7 @@ export interface Column {
 }
 
 export const CELL_GAP = 6;
-const NARROWEST = 84;
+const NARROWEST = 75;
 /** Sound shown before and after a phrase, s. */
 const MARGIN = 0.12;
 
