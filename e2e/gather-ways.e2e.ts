@@ -226,14 +226,18 @@ describe('ways at the Gather desk', () => {
   });
 
   it('takes the tempo from taps', async () => {
-    const taps: number[] = [];
+    await visit.page.evaluate(() => {
+      const times: number[] = [];
+      window.addEventListener('keydown', e => e.key === 't' && times.push(e.timeStamp));
+      Object.assign(window, { times });
+    });
     for (let i = 0; i < 5; i++) {
       await visit.press('t');
-      taps.push(Date.now());
       await new Promise(r => setTimeout(r, 400));
     }
+    const taps = await visit.page.evaluate(() => (window as unknown as { times: number[] }).times);
     const bpm = (60000 * 4) / (taps[4] - taps[0]);
-    await saved('it is about what was tapped', s => Math.abs((s.tempo?.bpm ?? 0) - bpm) < bpm * 0.06);
+    await saved('it is what was tapped', s => Math.abs((s.tempo?.bpm ?? 0) - bpm) < 0.06);
   });
 
   it('sets, changes and deletes chords in their row', async () => {

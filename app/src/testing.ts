@@ -48,6 +48,8 @@ export function sung(pitch: number, phrases: number[], levelDb = -20): TakeView 
     },
     notes,
     noises: [],
+    spoken: [],
+    colour: new Float32Array(frames),
   } as unknown as Reading;
   return { status: 'ready', progress: 1, reading, notes, sungLine: line, line };
 }

@@ -66,7 +66,7 @@ export function SongPage() {
       const action = actions.find(a => a.keys.includes(name));
       if (!action) return;
       e.preventDefault();
-      action.run();
+      action.run(e.timeStamp);
     };
     window.addEventListener('keydown', key);
     return () => window.removeEventListener('keydown', key);

@@ -33,7 +33,8 @@ export interface Action {
   /** As shown; also what the keyboard listens to. */
   keys: string[];
   group: string;
-  run: () => void;
+  /** @param at when the key was pressed, ms; absent when it was not a key */
+  run: (at?: number) => void;
 }
 
 const state = useSession.getState;

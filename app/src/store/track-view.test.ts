@@ -19,6 +19,8 @@ function sung(pitch: number, seconds: number): TakeView {
     },
     notes,
     noises: [{ start: 0, end: 0.05, kind: 'breath' }],
+    spoken: [],
+    colour: new Float32Array(frames),
   } as unknown as Reading;
   return {
     status: 'ready',

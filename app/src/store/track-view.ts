@@ -217,6 +217,8 @@ function joinedReading(clips: readonly Clip[], used: readonly TakeView[]): Readi
     candidates: joinedCandidates(clips, used, frames),
     notes: spans(r => r.notes),
     noises: spans(r => r.noises),
+    spoken: spans(r => r.spoken),
+    colour: of(r => r.colour, 0),
   };
 }
 

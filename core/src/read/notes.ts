@@ -22,13 +22,9 @@ const KEEP_FRAMES = 24;
  * Notes of a take: within each voiced run, dynamic programming over [glide][steady part] pieces, squared error about each steady
  * part's mean plus a price per note; a change of vowel colour makes a border cheaper.
  */
-export function findNotes(f0: Float32Array, levelDb: Float32Array, bands: Bands): SungSpan[] {
+export function findNotes(f0: Float32Array, levelDb: Float32Array, colour: Float32Array): SungSpan[] {
   const frames = f0.length;
   const cents = Float64Array.from(f0, f => (f > 0 ? hzToCents(f) : 0));
-  const logBands = new Float32Array(frames * COLOUR_BANDS);
-  for (let k = 0; k < frames; k++)
-    for (let q = 0; q < COLOUR_BANDS; q++)
-      logBands[k * COLOUR_BANDS + q] = 10 * Math.log10(bands.power[k * bands.count + q] + 1e-9);
   const notes: SungSpan[] = [];
   for (let s = 0; s < frames; s++) {
     if (!cents[s]) continue;
@@ -39,7 +35,7 @@ export function findNotes(f0: Float32Array, levelDb: Float32Array, bands: Bands)
     if (end - s >= SHORTEST_NOTE) {
       const line = cents.slice(s, end);
       for (let i = 1; i < line.length; i++) if (!line[i]) line[i] = line[i - 1];
-      notes.push(...notesOfRun(line, s, levelDb, logBands));
+      notes.push(...notesOfRun(line, s, levelDb, colour));
     }
     s = end;
   }
@@ -69,10 +65,10 @@ function takeInScraps(notes: SungSpan[]): SungSpan[] {
   return out;
 }
 
-function notesOfRun(line: Float64Array, first: number, levelDb: Float32Array, logBands: Float32Array): SungSpan[] {
+function notesOfRun(line: Float64Array, first: number, levelDb: Float32Array, colour: Float32Array): SungSpan[] {
   const n = line.length;
   const smooth = midline(medianOf5(line));
-  const discount = colourDiscount(first, n, levelDb, logBands);
+  const discount = colourDiscount(first, n, levelDb, colour);
   const S1 = new Float64Array(n + 1);
   const S2 = new Float64Array(n + 1);
   for (let i = 0; i < n; i++) {
@@ -157,13 +153,18 @@ export function steadyCentre(
   return sum / weights;
 }
 
-/** How much cheaper a border is at each frame of a run: local tops of the change of colour over +-20 ms. */
-function colourDiscount(first: number, n: number, levelDb: Float32Array, logBands: Float32Array): Float64Array {
-  const change = new Float64Array(n);
+/** How much the colour changes at each sung frame: mean difference of 13 log bands over 20 ms before and after, their level taken off, dB. */
+export function colourChange(f0: Float32Array, bands: Bands): Float32Array {
+  const frames = f0.length;
+  const logBands = new Float32Array(frames * COLOUR_BANDS);
+  for (let k = 0; k < frames; k++)
+    for (let q = 0; q < COLOUR_BANDS; q++)
+      logBands[k * COLOUR_BANDS + q] = 10 * Math.log10(bands.power[k * bands.count + q] + 1e-9);
+  const out = new Float32Array(frames);
   const before = new Float64Array(COLOUR_BANDS);
   const after = new Float64Array(COLOUR_BANDS);
-  for (let i = 4; i < n - 4; i++) {
-    const k = first + i;
+  for (let k = 4; k < frames - 4; k++) {
+    if (!(f0[k] > 0)) continue;
     let sumBefore = 0;
     let sumAfter = 0;
     for (let b = 0; b < COLOUR_BANDS; b++) {
@@ -180,7 +181,17 @@ function colourDiscount(first: number, n: number, levelDb: Float32Array, logBand
     const level = (sumBefore - sumAfter) / COLOUR_BANDS;
     let d = 0;
     for (let b = 0; b < COLOUR_BANDS; b++) d += Math.abs(before[b] - after[b] - level);
-    change[i] = (d / (4 * COLOUR_BANDS)) * (levelDb[k + 4] - levelDb[k - 4] > 2.5 ? RISING_SHARE : 1);
+    out[k] = d / (4 * COLOUR_BANDS);
+  }
+  return out;
+}
+
+/** How much cheaper a border is at each frame of a run: local tops of the change of colour, less where the level rises. */
+function colourDiscount(first: number, n: number, levelDb: Float32Array, colour: Float32Array): Float64Array {
+  const change = new Float64Array(n);
+  for (let i = 4; i < n - 4; i++) {
+    const k = first + i;
+    change[i] = colour[k] * (levelDb[k + 4] - levelDb[k - 4] > 2.5 ? RISING_SHARE : 1);
   }
   const out = new Float64Array(n);
   for (let i = 2; i < n - 2; i++) {

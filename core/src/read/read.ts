@@ -3,7 +3,8 @@ import { hzToMidi } from '../units';
 import { findCandidates } from './candidates';
 import { rankKeys, tuningOf } from './key';
 import { findNoises } from './noises';
-import { findNotes } from './notes';
+import { colourChange, findNotes } from './notes';
+import { findSpoken } from './spoken';
 import { noteOnsets } from './onsets';
 import { settleOctaves } from './octaves';
 import { choosePath, levelGate } from './path';
@@ -89,9 +90,13 @@ export function readTake(
   const bands = bandPowers(samples, sampleRate, frames, k => {
     if (k % (2 * every) === 0) report(0.8 + (0.15 * k) / frames);
   });
-  const spans = findNotes(f0, levelDb, bands);
+  const colour = colourChange(f0, bands);
+  const spans = findNotes(f0, levelDb, colour);
+  const spoken = findSpoken(f0);
   const onsets = noteOnsets(fine, fineRate, spans, f0);
-  const notes = spans.map((n, i) => ({ ...n, onset: onsets[i] }));
+  const notes = spans
+    .map((n, i) => ({ ...n, onset: onsets[i] }))
+    .filter(n => !spoken.some(s => n.start >= s.start - HOP && n.end <= s.end + HOP));
   const noises = findNoises(f0, bands, loud);
   const tuningCents = tuningOf(notes);
   report(1);
@@ -106,6 +111,8 @@ export function readTake(
     candidates,
     notes,
     noises,
+    spoken,
+    colour,
     keys: rankKeys(notes, tuningCents),
     tuningCents,
   };

@@ -1,7 +1,7 @@
 import type { Cents, Decibels, Hertz, Midi, Seconds } from '../units';
 
 /** Bumped whenever the same sound would be read differently; cached readings of other versions are made again. */
-export const READING_VERSION = 2;
+export const READING_VERSION = 3;
 /** Distance of frames: frame k is centred at k * HOP seconds. */
 export const HOP: Seconds = 0.005;
 /** Candidates are kept at every second frame, this many at most. */
@@ -10,10 +10,14 @@ export const CANDIDATES_PER_FRAME = 7;
 export type NoiseKind = 'sibilant' | 'plosive' | 'breath';
 export type Range = 'auto' | 'low' | 'mid' | 'high';
 
-/** A stretch sung at one pitch. */
-export interface SungSpan {
+/** A stretch of a take, in its own time. */
+export interface Span {
   start: Seconds;
   end: Seconds;
+}
+
+/** A stretch sung at one pitch. */
+export interface SungSpan extends Span {
   /** Its centre. */
   pitch: Midi;
 }
@@ -25,9 +29,7 @@ export interface ReadNote extends SungSpan {
 }
 
 /** A stretch of sound without pitch. */
-export interface ReadNoise {
-  start: Seconds;
-  end: Seconds;
+export interface ReadNoise extends Span {
   kind: NoiseKind;
 }
 
@@ -63,6 +65,10 @@ export interface Reading {
   candidates: Candidates;
   notes: ReadNote[];
   noises: ReadNoise[];
+  /** Stretches talked, rapped or shouted: they have no notes. */
+  spoken: Span[];
+  /** How much the colour of the voice changes at each frame, dB a band over 40 ms; where it tops, a consonant or another vowel begins. */
+  colour: Float32Array;
   /** The best first. */
   keys: KeyEstimate[];
   /** How far the singer's whole tuning lies from A = 440 Hz. */

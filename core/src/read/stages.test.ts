@@ -2,7 +2,7 @@ import { settleOctaves } from './octaves';
 import { choosePath, levelGate } from './path';
 import { CANDIDATES_PER_FRAME as MOST, HOP, type Candidates } from './reading';
 import { midiToHz } from '../units';
-import { findNotes } from './notes';
+import { colourChange, findNotes } from './notes';
 import { findNoises } from './noises';
 import type { Bands } from './spectra';
 
@@ -125,11 +125,13 @@ describe('octaves by context', () => {
 });
 
 describe('notes from a line', () => {
-  const bands = (n: number, change = -1): Bands => {
+  /** Change of colour of a voice that is one vowel, or another from a frame on. */
+  const colour = (n: number, change = -1): Float32Array => {
     const power = new Float32Array(n * 19).fill(1e-4);
     for (let k = 0; k < n; k++)
       for (let q = 0; q < 19; q++) if (change >= 0 && k >= change) power[k * 19 + q] = q % 2 ? 1e-3 : 1e-5;
-    return { count: 19, edgesHz: Array.from({ length: 20 }, (_, i) => 150 + i * 500), power };
+    const bands: Bands = { count: 19, edgesHz: Array.from({ length: 20 }, (_, i) => 150 + i * 500), power };
+    return colourChange(new Float32Array(n).fill(220), bands);
   };
   const levels = (n: number) => new Float32Array(n).fill(-20);
   const hz = (n: number, at: (k: number) => number) => Float32Array.from({ length: n }, (_, k) => midiToHz(at(k)));
@@ -139,7 +141,7 @@ describe('notes from a line', () => {
     const notes = findNotes(
       hz(n, k => 60 + 4 / (1 + Math.exp(-(k - 100) / 3))),
       levels(n),
-      bands(n),
+      colour(n),
     );
     expect(notes.map(q => Math.round(q.pitch))).toEqual([60, 64]);
     expect(notes[1].start).toBeLessThan(0.5);
@@ -151,14 +153,14 @@ describe('notes from a line', () => {
       findNotes(
         hz(300, k => 60 + 0.6 * Math.sin(2 * Math.PI * 5.5 * k * HOP)),
         levels(300),
-        bands(300),
+        colour(300),
       ),
     ).toHaveLength(1);
     expect(
       findNotes(
         hz(300, k => 60 + 0.0012 * k),
         levels(300),
-        bands(300),
+        colour(300),
       ),
     ).toHaveLength(1);
   });
@@ -169,7 +171,7 @@ describe('notes from a line', () => {
     const two = findNotes(
       hz(240, k => (k < 120 ? 60 : 60.4)),
       level,
-      bands(240, 120),
+      colour(240, 120),
     );
     expect(two).toHaveLength(2);
   });
@@ -178,7 +180,7 @@ describe('notes from a line', () => {
     const notes = findNotes(
       hz(200, k => (k < 18 ? 58.6 : 60)),
       levels(200),
-      bands(200),
+      colour(200),
     );
     expect(notes).toHaveLength(1);
     expect(notes[0].pitch).toBeCloseTo(60, 1);

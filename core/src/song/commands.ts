@@ -247,7 +247,10 @@ export class MoveTrack implements Command {
 }
 
 /** Fields of a take that a command may set. */
-export type TakeFields = Pick<Take, 'name' | 'sourceId' | 'offsetSeconds' | 'range' | 'channels' | 'edits' | 'words'>;
+export type TakeFields = Pick<
+  Take,
+  'name' | 'sourceId' | 'offsetSeconds' | 'range' | 'channels' | 'edits' | 'words' | 'corrections'
+>;
 
 export class SetTake implements Command {
   static readonly type = 'set-take';

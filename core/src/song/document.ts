@@ -1,5 +1,6 @@
 import 'reflect-metadata';
 import { plainToInstance, Type } from 'class-transformer';
+import { STRETCH_KINDS, type StretchKind } from '../read/correct';
 import { migrated } from './migrations';
 import {
   IsArray,
@@ -20,7 +21,7 @@ import {
 } from 'class-validator';
 
 /** Bumped with every change of the stored shape; migrations.ts brings older ones forward. */
-export const DOCUMENT_VERSION = 2;
+export const DOCUMENT_VERSION = 3;
 
 export const ROLES = ['lead', 'double', 'harmony', 'part', 'backing'] as const;
 export type Role = (typeof ROLES)[number];
@@ -60,6 +61,30 @@ export class Word {
   @IsString() @Length(1, 100) text!: string;
 }
 
+/** A stretch of a take, source seconds. */
+export class StretchSpan {
+  @IsNumber() @Min(0) start!: number;
+  @IsNumber() @Min(0) end!: number;
+}
+export class HeardStretch extends StretchSpan {
+  @IsNumber() @Min(12) @Max(120) midi!: number;
+}
+export class StretchOfNotes extends StretchSpan {
+  @IsArray() @ValidateNested({ each: true }) @Type(() => StretchSpan) notes!: StretchSpan[];
+}
+export class StretchOfKind extends StretchSpan {
+  @IsIn(STRETCH_KINDS) kind!: StretchKind;
+}
+
+/** What the user put right in how a take is read; see read/correct.ts. No sample of an unedited note changes by it. */
+export class Corrections {
+  @IsArray() @ValidateNested({ each: true }) @Type(() => HeardStretch) heard: HeardStretch[] = [];
+  @IsArray() @ValidateNested({ each: true }) @Type(() => StretchOfNotes) regions: StretchOfNotes[] = [];
+  @IsArray() @ValidateNested({ each: true }) @Type(() => StretchOfKind) kinds: StretchOfKind[] = [];
+  /** Doubtful spots looked at and found right: reason and moment. */
+  @IsArray() @IsString({ each: true }) @Length(1, 60, { each: true }) looked: string[] = [];
+}
+
 export class Take {
   @IsString() @Matches(/^[\w-]{1,64}$/) id!: string;
   @IsString() @Length(1, 200) name!: string;
@@ -72,6 +97,8 @@ export class Take {
   /** By the note's key, see noteKey(). */
   @IsObject() edits: Record<string, NoteEdit> = {};
   @IsArray() @ValidateNested({ each: true }) @Type(() => Word) words: Word[] = [];
+  /** Null: as Essim reads it. */
+  @IsOptional() @ValidateNested() @Type(() => Corrections) corrections: Corrections | null = null;
 }
 
 /**

@@ -12,6 +12,8 @@ const STEPS: Record<number, (song: Plain) => Plain> = {
       segments: takeId === undefined ? [] : [{ at: 0, takeId, fadeMs: 12 }],
     })),
   }),
+  // 2 -> 3: corrections of the reading; a take without any needs none
+  2: song => song,
 };
 
 /** @param value plain data of any version up to `newest` */

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { AddTake, commandFrom, MoveTrack, RemoveTake, SetTake, SetTrack, Together, type Command } from './commands';
-import { Song, Take, Track, validatedSong } from './document';
+import { DOCUMENT_VERSION, Song, Take, Track, validatedSong } from './document';
 import { History } from './history';
 import { pickSpan } from './comp';
 
@@ -85,7 +85,7 @@ describe('songs of the first version', () => {
       t.takeId = `${String(t.id)}-2`;
     }
     const now = validatedSong(old);
-    expect(now.version).toBe(2);
+    expect(now.version).toBe(DOCUMENT_VERSION);
     expect(now.tracks[0].segments).toEqual([expect.objectContaining({ at: 0, takeId: 'lead-2' })]);
   });
 

@@ -40,7 +40,7 @@ function takeCell(): void {
 /** Actions of the Gather desk. */
 export const GATHER_ACTIONS: Action[] = [
   { id: 'record', name: 'Record a take, or stop recording', keys: ['R'], group: 'Gather', run: record },
-  { id: 'tap', name: 'Tap the tempo', keys: ['T'], group: 'Gather', run: tap },
+  { id: 'tap', name: 'Tap the tempo', keys: ['T'], group: 'Gather', run: at => tap(at) },
   { id: 'cell-right', name: 'Cell of the next phrase', keys: ['ArrowRight'], group: 'Gather', run: () => step(1, 0) },
   { id: 'cell-left', name: 'Cell of the phrase before', keys: ['ArrowLeft'], group: 'Gather', run: () => step(-1, 0) },
   { id: 'cell-down', name: 'Cell of the next take', keys: ['ArrowDown'], group: 'Gather', run: () => step(0, 1) },

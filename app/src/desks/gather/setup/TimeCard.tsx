@@ -107,7 +107,7 @@ export function TimeCard() {
       </div>
       {tempo && <Changes tempo={tempo} />}
       <div className="mt-2 grid grid-cols-3 gap-1.5">
-        <button className="btn" onClick={tap} title="Tap in time, three times or more">
+        <button className="btn" onClick={e => tap(e.timeStamp)} title="Tap in time, three times or more">
           Tap <kbd>T</kbd>
         </button>
         <button

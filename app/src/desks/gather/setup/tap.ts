@@ -12,9 +12,9 @@ export function tapped(now: number): number | null {
   return taps.length < 3 ? null : (60000 * (taps.length - 1)) / (taps[taps.length - 1] - taps[0]);
 }
 
-/** Takes a tap for the tempo; also by key. */
-export function tap(): void {
-  const bpm = tapped(performance.now());
+/** Takes a tap for the tempo; also by key. @param at when it was tapped, not when the page came round to it; ms */
+export function tap(at = performance.now()): void {
+  const bpm = tapped(at);
   if (bpm && bpm >= 20 && bpm <= 400)
     setTempo(`Tempo ${bpm.toFixed(1)} bpm, tapped`, { bpm: Math.round(bpm * 10) / 10, changes: [] }, 'tap');
   else toast('Keep tapping in time…', { id: 'tap', duration: 1500 });
