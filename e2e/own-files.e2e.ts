@@ -52,7 +52,7 @@ describe('files of one’s own', () => {
     await said('empty.wav could not be used: the file is empty');
     await said('cut.wav could not be used: it is cut short');
     await visit.notesReady();
-    expect(await visit.text('header')).toContain('good lead');
+    expect(await visit.text('header')).toContain('New song');
     await visit.page.goto(visit.address);
     await visit.until(
       'both songs are on the shelf',
@@ -90,7 +90,7 @@ describe('files of one’s own', () => {
 
   it('takes a song off the shelf and puts it back', async () => {
     await visit.page.goto(visit.address);
-    await (await visit.page.waitForSelector('button[aria-label="More for good lead"]'))!.click();
+    await (await visit.page.waitForSelector('button[aria-label="More for New song"]'))!.click();
     await visit.click('Delete');
     await visit.until('it is gone', async () => (await visit.page.$$('[data-testid^="song-"]')).length === 1, 5000);
     await visit.click('Undo');

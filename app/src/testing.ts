@@ -51,7 +51,17 @@ export function sung(pitch: number, phrases: number[], levelDb = -20): TakeView 
     spoken: [],
     colour: new Float32Array(frames),
   } as unknown as Reading;
-  return { status: 'ready', progress: 1, reading, notes, sungLine: line, line };
+  return {
+    status: 'ready',
+    progress: 1,
+    assumed: [],
+    misfits: [],
+    auto: reading,
+    reading,
+    notes,
+    sungLine: line,
+    line,
+  };
 }
 
 /** Puts a song with read takes before the desks, without workers or sound. */

@@ -11,7 +11,7 @@ export const DESKS = [
     name: 'Listen',
     about:
       'Check what Essim heard: other octaves, borders, breaths and consonants, put right without changing a sample.',
-    then: 'Until it opens, the reading shows at Tune as it was heard.',
+    then: '',
   },
   {
     id: 'tune',

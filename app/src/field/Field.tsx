@@ -4,7 +4,7 @@ import { player, seek, useSession } from '../store/session';
 import { drawGround } from './draw/ground';
 import { drawVoice } from './draw/notes';
 import { drawOverlay, type GestureMark } from './draw/overlay';
-import { areaAt, noteAt } from './hit';
+import { areaAt, noteAt, type Area } from './hit';
 import type { Scene, SceneNote } from './scene';
 import {
   layoutFor,
@@ -25,6 +25,7 @@ export interface FieldPointer {
   time: number;
   pitch: number;
   note: SceneNote | null;
+  area: Area;
   scene: Scene | null;
   shift: boolean;
   alt: boolean;
@@ -38,6 +39,12 @@ export interface FieldTool {
   drag(start: FieldPointer, now: FieldPointer): GestureMark | null;
   up(start: FieldPointer, now: FieldPointer, moved: boolean): void;
   cancel(): void;
+  /** The pointer moves without a button; returns the cursor that says what it would do. */
+  hover?(p: FieldPointer): string | null;
+  /** The pointer has left the field. */
+  leave?(): void;
+  /** Whether the lane of unpitched sounds is worked on too. */
+  lane?: boolean;
 }
 
 interface Props {
@@ -157,12 +164,14 @@ export function Field({ scene, version, tool, onView, label }: Props) {
         time: s ? timeAt(s.view, l, x) : 0,
         pitch: s ? pitchAt(s.view, l, y) : 60,
         note: s && areaAt(l, x, y) === 'field' ? noteAt(s.notes, s.view, l, x, y) : null,
+        area: areaAt(l, x, y),
         scene: s,
         shift: e.shiftKey,
         alt: e.altKey,
         ctrl: e.ctrlKey || e.metaKey,
       };
     };
+    const worked = () => area === 'field' || (area === 'noises' && !!state.current.tool.lane);
     const showMark = (mark: GestureMark | null) => {
       state.current.mark = mark;
       stageRef.current?.overlay.batchDraw();
@@ -184,7 +193,7 @@ export function Field({ scene, version, tool, onView, label }: Props) {
       div.setPointerCapture(e.pointerId);
       if (area === 'strip') stripDown(s, start);
       else if (area === 'ruler') seek(start.time);
-      else if (area === 'field') state.current.tool.down(start);
+      else if (worked()) state.current.tool.down(start);
     };
     const stripDown = (s: Scene, p: FieldPointer) => {
       const t = stripTime(state.current.layout, s.duration, p.x);
@@ -197,19 +206,19 @@ export function Field({ scene, version, tool, onView, label }: Props) {
     const move = (e: PointerEvent) => {
       const p = pointer(e);
       if (!start) {
-        div.style.cursor =
-          areaAt(state.current.layout, p.x, p.y) === 'ruler' ? 'text' : p.note ? 'ns-resize' : 'default';
+        const asked = state.current.tool.hover?.(p);
+        div.style.cursor = p.area === 'ruler' ? 'text' : (asked ?? (p.note ? 'ns-resize' : 'default'));
         return;
       }
       if (!moved && Math.hypot(p.x - start.x, p.y - start.y) < MOVED) return;
       moved = true;
       if (area === 'strip') strip(p);
       else if (area === 'ruler') seek(p.time);
-      else if (area === 'field') showMark(state.current.tool.drag(start, p));
+      else if (worked()) showMark(state.current.tool.drag(start, p));
     };
     const up = (e: PointerEvent) => {
       if (!start) return;
-      if (area === 'field') state.current.tool.up(start, pointer(e), moved);
+      if (worked()) state.current.tool.up(start, pointer(e), moved);
       start = null;
       showMark(null);
     };
@@ -239,12 +248,15 @@ export function Field({ scene, version, tool, onView, label }: Props) {
     div.addEventListener('pointerdown', down);
     div.addEventListener('pointermove', move);
     div.addEventListener('pointerup', up);
+    const leave = () => state.current.tool.leave?.();
+    div.addEventListener('pointerleave', leave);
     div.addEventListener('wheel', wheel, { passive: false });
     window.addEventListener('keydown', escape, true);
     return () => {
       div.removeEventListener('pointerdown', down);
       div.removeEventListener('pointermove', move);
       div.removeEventListener('pointerup', up);
+      div.removeEventListener('pointerleave', leave);
       div.removeEventListener('wheel', wheel);
       window.removeEventListener('keydown', escape, true);
     };

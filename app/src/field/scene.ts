@@ -8,6 +8,7 @@ import {
   type Reading,
   type Scale,
   type Song,
+  type Span,
 } from '@essim/core';
 import type { Palette } from './palette';
 import type { Layout, Viewport } from './viewport';
@@ -51,6 +52,21 @@ export interface Scene {
   others: SceneLine[];
   loop: { from: number; to: number } | null;
   edited: boolean;
+  /** What the Listen desk shows besides; null elsewhere. */
+  listen: ListenScene | null;
+}
+
+/** How sure the reading is, and what is being done about it. Song time. */
+export interface ListenScene {
+  /** Other ways to hear what is chosen: rails to click. */
+  hearings: (Span & { midi: number; share: number })[];
+  doubts: (Span & { midi: number })[];
+  /** Where the chosen notes would be cut. */
+  cuts: number[];
+  /** Stretches whose pitch was chosen without evidence. */
+  assumed: Span[];
+  /** A stretch chosen in the lane of unpitched sounds. */
+  span: Span | null;
 }
 
 export interface SceneNotesInput {

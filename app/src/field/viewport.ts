@@ -20,6 +20,8 @@ export interface Layout {
   level: { top: number; bottom: number };
 }
 
+/** Half the height of a note's rail, px. */
+export const RAIL_HALF = 8.5;
 export const SHORTEST_VIEW = 0.2;
 const LEAST_ROWS = 5;
 const MOST_ROWS = 60;

@@ -1,5 +1,5 @@
 import * as Comlink from 'comlink';
-import type { NoteEdit, Range, Reading } from '@essim/core';
+import type { NoteEdit, Range, Reading, ReadingCorrections } from '@essim/core';
 import type { PlannedTake, PreparedTake, TakeJob } from './take.worker';
 
 /** The page's end of one take's worker. */
@@ -27,8 +27,9 @@ export class TakeClient {
     Atomics.store(this.stopFlag, 0, 1);
   }
 
-  async prepare(reading: Reading): Promise<PreparedTake> {
-    const facts = await this.job.prepare(reading);
+  /** Takes a reading with its corrections. */
+  async prepare(reading: Reading, corrections: ReadingCorrections): Promise<PreparedTake> {
+    const facts = await this.job.prepare(reading, corrections);
     this.prepared = true;
     return facts;
   }
@@ -51,6 +52,11 @@ export class TakeClient {
 
   sound(edits: Record<string, NoteEdit>, from: number, to: number): Promise<Float32Array[]> {
     return this.job.sound(edits, from, to);
+  }
+
+  /** The reading as a tone, in shared memory. */
+  tone(): Promise<Float32Array> {
+    return this.job.tone();
   }
 
   render(edits: Record<string, NoteEdit>): Promise<Float32Array[]> {

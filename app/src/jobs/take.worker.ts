@@ -1,6 +1,7 @@
 import * as Comlink from 'comlink';
 import {
   analyseVoice,
+  correctReading,
   layOut,
   mixDown,
   moveNotes,
@@ -8,18 +9,29 @@ import {
   planTake,
   readTake,
   renderSpan,
+  toneOf,
   type Layout,
+  type Misfit,
   type Movements,
   type NoteEdit,
   type NoteFacts,
   type Range,
   type Reading,
+  type ReadingCorrections,
+  type Span,
   type VoiceAnalysis,
 } from '@essim/core';
 import { shared } from './shared';
 
+/** What corrections change of a reading; the rest is as it was read. */
+export type CorrectedParts = Pick<Reading, 'f0' | 'notes' | 'noises' | 'spoken' | 'keys' | 'tuningCents'>;
+
 /** What the page needs to know of a take once it is read. */
 export interface PreparedTake {
+  /** Null while nothing is corrected. */
+  corrected: CorrectedParts | null;
+  assumed: Span[];
+  misfits: Misfit[];
   notes: NoteFacts[];
   /** MIDI per frame, NaN where nothing is sung. */
   sungLine: Float32Array;
@@ -48,6 +60,8 @@ export class TakeJob {
   private analysis: VoiceAnalysis | null = null;
   private layout: Layout | null = null;
   private copied = false;
+  /** Spans that were rendered by an older reading, samples. */
+  private stale: [number, number][] = [];
 
   open(channels: Float32Array[], sampleRate: number): void {
     this.channels = channels;
@@ -65,13 +79,29 @@ export class TakeJob {
     });
   }
 
-  prepare(reading: Reading): PreparedTake {
+  /** Takes a reading, or another, with what was put right in it; what is rendered by the last one is rendered again with the next plan. */
+  prepare(auto: Reading, corrections: ReadingCorrections): PreparedTake {
+    const { reading, assumed, misfits } = correctReading(auto, corrections);
+    for (const m of this.layout?.masks ?? []) this.stale.push(spanOfMask(m, this.layout!));
     this.reading = reading;
     this.movements = moveNotes(reading);
     this.analysis = null;
     this.layout = null;
     const { sung, voiced } = this.movements;
-    return { notes: noteFacts(this.movements), sungLine: midiLine(sung, voiced) };
+    const { f0, notes, noises, spoken, keys, tuningCents } = reading;
+    return {
+      corrected: reading === auto ? null : { f0, notes, noises, spoken, keys, tuningCents },
+      assumed,
+      misfits,
+      notes: noteFacts(this.movements),
+      sungLine: midiLine(sung, voiced),
+    };
+  }
+
+  /** The reading as a plain tone with the voice's loudness, in shared memory. */
+  tone(): Float32Array {
+    const { f0, levelDb } = this.ready().movements.reading;
+    return shared(toneOf(f0, levelDb, this.sampleRate, this.channels[0].length));
   }
 
   /** Plans the take with these edits and renders what differs from the last call. */
@@ -81,10 +111,9 @@ export class TakeJob {
     const before = this.layout;
     const layout = layOut(analysis, planned.voice);
     this.layout = layout;
-    const patches = changedSpans(before, layout, this.sampleRate).map(([from, to]) => ({
-      from,
-      channels: this.rendered(layout, from, to),
-    }));
+    const spans = merged([...changedSpans(before, layout, this.sampleRate), ...this.stale]);
+    this.stale = [];
+    const patches = spans.map(([from, to]) => ({ from, channels: this.rendered(layout, from, to) }));
     const line = midiLine(planned.line, movements.voiced);
     const copy = patches.length && !this.copied ? this.channels.map(shared) : undefined;
     this.copied ||= !!copy;
@@ -146,18 +175,27 @@ function changedSpans(before: Layout | null, after: Layout, sampleRate: number):
     const last = Math.min(offsetCents.length - 1, Math.ceil(m.v1 / step) + 1);
     for (let k = first; k <= last; k++)
       if (changed(k)) {
-        spans.push([Math.max(0, Math.floor(m.u0) - 8), Math.min(after.length, Math.ceil(m.v1) + 8)]);
+        spans.push(spanOfMask(m, after));
         break;
       }
   }
-  spans.sort((a, b) => a[0] - b[0]);
-  const merged: [number, number][] = [];
-  for (const s of spans) {
-    const last = merged[merged.length - 1];
+  return spans;
+}
+
+const spanOfMask = (m: { u0: number; v1: number }, { length }: Layout): [number, number] => [
+  Math.max(0, Math.floor(m.u0) - 8),
+  Math.min(length, Math.ceil(m.v1) + 8),
+];
+
+/** Spans in order, those that meet made one. */
+function merged(spans: [number, number][]): [number, number][] {
+  const out: [number, number][] = [];
+  for (const s of [...spans].sort((a, b) => a[0] - b[0])) {
+    const last = out[out.length - 1];
     if (last && s[0] <= last[1]) last[1] = Math.max(last[1], s[1]);
-    else merged.push([...s]);
+    else out.push([...s]);
   }
-  return merged;
+  return out;
 }
 
 Comlink.expose(new TakeJob());

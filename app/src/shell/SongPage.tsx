@@ -5,6 +5,9 @@ import { LaterDesk } from '../desks/later/LaterDesk';
 import { GATHER_ACTIONS } from '../desks/gather/actions';
 import { GatherDesk } from '../desks/gather/GatherDesk';
 import { GatherPanel } from '../desks/gather/GatherPanel';
+import { LISTEN_ACTIONS } from '../desks/listen/actions';
+import { ListenDesk } from '../desks/listen/ListenDesk';
+import { ListenPanel } from '../desks/listen/ListenPanel';
 import { TUNE_ACTIONS } from '../desks/tune/actions';
 import { TuneDesk } from '../desks/tune/TuneDesk';
 import { TunePanel } from '../desks/tune/TunePanel';
@@ -14,10 +17,18 @@ import { editViewOf, openSong, songOf, useSession } from '../store/session';
 import { CommandList } from './CommandList';
 import { FRAME_ACTIONS, type Action } from './commands';
 import { pressed } from './keys';
+import { READING_ACTIONS } from './reading-actions';
 import { NoteTable } from './NoteTable';
 import { SidePanel } from './SidePanel';
 import { TopBar } from './TopBar';
 import { Transport } from './Transport';
+
+/** What a desk adds to the actions of the frame; its keys go first. */
+const ACTIONS: Partial<Record<DeskId, Action[]>> = {
+  gather: GATHER_ACTIONS,
+  listen: LISTEN_ACTIONS,
+  tune: TUNE_ACTIONS,
+};
 
 /** A song at one of its desks: the frame that is the same everywhere, and the desk in its middle. */
 export function SongPage() {
@@ -40,7 +51,8 @@ export function SongPage() {
 
   const actions = useMemo<Action[]>(
     () => [
-      ...(desk === 'tune' ? TUNE_ACTIONS : desk === 'gather' ? GATHER_ACTIONS : []),
+      ...(ACTIONS[desk] ?? []),
+      ...READING_ACTIONS,
       ...FRAME_ACTIONS,
       ...DESKS.map((d, i): Action => ({
         id: `desk-${d.id}`,
@@ -92,11 +104,27 @@ export function SongPage() {
       </div>
       <SidePanel />
       <main className="relative min-w-0 overflow-hidden">
-        {desk === 'tune' ? <TuneDesk /> : desk === 'gather' ? <GatherDesk /> : <LaterDesk desk={desk} />}
-        {desk === 'tune' && view.status === 'reading' && <ReadingNotice progress={view.progress} />}
+        {desk === 'tune' ? (
+          <TuneDesk />
+        ) : desk === 'gather' ? (
+          <GatherDesk />
+        ) : desk === 'listen' ? (
+          <ListenDesk />
+        ) : (
+          <LaterDesk desk={desk} />
+        )}
+        {(desk === 'tune' || desk === 'listen') && view.status === 'reading' && (
+          <ReadingNotice progress={view.progress} />
+        )}
       </main>
       <aside className="overflow-auto border-l border-rule bg-panel" aria-label="Panel">
-        {desk === 'tune' ? <TunePanel /> : desk === 'gather' ? <GatherPanel /> : null}
+        {desk === 'tune' ? (
+          <TunePanel />
+        ) : desk === 'gather' ? (
+          <GatherPanel />
+        ) : desk === 'listen' ? (
+          <ListenPanel />
+        ) : null}
       </aside>
       <div className="col-span-3 grid">
         <Transport />

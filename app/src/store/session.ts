@@ -8,6 +8,7 @@ import {
   type History,
   type NoteEdit,
   type Selection,
+  type Take,
 } from '@essim/core';
 import { toast } from 'sonner';
 import { Player } from '../player/player';
@@ -26,7 +27,7 @@ import {
   type Hear,
   type SessionState,
 } from './state';
-import { applyGains, forgetAll, refreshView, replan, syncPlayer, tend } from './tending';
+import { applyGains, forgetAll, recorrect, refreshView, replan, soundTones, syncPlayer, tend } from './tending';
 import { editsByTake } from './track-view';
 
 export * from './state';
@@ -53,7 +54,7 @@ export async function openSong(id: string): Promise<void> {
     const history = await loadHistory(id);
     if (mine !== opening) return;
     const { song } = history;
-    setOpened({ id, player: new Player(song.sampleRate), clients: new Map(), sounds: new Map() });
+    setOpened({ id, player: new Player(song.sampleRate), clients: new Map(), sounds: new Map(), tones: new Map() });
     opened()!.player.compare(get().edited);
     set({ ...freshSong, history, editTrackId: (leadOf(song) ?? song.tracks[0])?.id ?? '' });
     song.tracks.forEach(refreshView);
@@ -74,6 +75,11 @@ export function closeSong(): void {
   forgetAll();
   set({ ...freshSong, history: null });
 }
+
+/** Whether two states of a take's corrections make the same reading. */
+const heardAlike = (a: Take['corrections'], b: Take['corrections']): boolean =>
+  a === b ||
+  (['heard', 'regions', 'kinds'] as const).every(k => a?.[k] === b?.[k] || (!a?.[k].length && !b?.[k].length));
 
 // ---- changing the document
 
@@ -102,7 +108,8 @@ function adopt(next: { history: History; change: Parameters<typeof saveChange>[1
     refreshView(track);
     for (const take of track.takes) {
       const was = old?.takes.find(t => t.id === take.id);
-      if (was && (was.edits !== take.edits || (previewed && track.id === editTrackId))) replan(take.id);
+      if (was && !heardAlike(was.corrections, take.corrections)) void recorrect(take.id);
+      else if (was && (was.edits !== take.edits || (previewed && track.id === editTrackId))) replan(take.id);
     }
   }
   if (before?.tempo !== song.tempo) sendClicks();
@@ -256,6 +263,13 @@ export function toggleLoop(): void {
 export function setHear(hear: Hear): void {
   set({ hear });
   applyGains();
+}
+
+/** Lets the reading sound as a tone, beside the voice or alone. */
+export function setEar(ear: SessionState['ear']): void {
+  set({ ear });
+  if (ear === 'off') syncPlayer();
+  else void soundTones();
 }
 
 /** Chooses what is heard while recording; null goes back to Hear. */

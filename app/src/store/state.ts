@@ -58,6 +58,8 @@ export interface SessionState {
   /** Tracks heard while recording, instead of what Hear says; null when not recording. */
   cue: string[] | null;
   hear: Hear;
+  /** Whether the reading sounds as a tone beside the voice or alone. */
+  ear: 'off' | 'beside' | 'alone';
   edited: boolean;
   looping: boolean;
   playing: boolean;
@@ -84,6 +86,7 @@ export const freshSong = {
   preview: null,
   audition: null,
   cue: null,
+  ear: 'off',
   looping: false,
   playing: false,
   phraseAt: -1,
@@ -120,6 +123,8 @@ export interface OpenSong {
   player: Player;
   clients: Map<string, TakeClient>;
   sounds: Map<string, Sound>;
+  /** The readings as tones, by take, while they are listened to. */
+  tones: Map<string, Float32Array[]>;
 }
 let open: OpenSong | null = null;
 export const opened = (): OpenSong | null => open;

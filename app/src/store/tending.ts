@@ -1,4 +1,15 @@
-import { clipSamples, hzToMidi, type NoteFacts, type Reading, type Take, type Track, noteKey } from '@essim/core';
+import {
+  clipSamples,
+  correctReading,
+  midiLine,
+  noCorrections,
+  noteKey,
+  type NoteFacts,
+  type Reading,
+  type ReadingCorrections,
+  type Take,
+  type Track,
+} from '@essim/core';
 import { toast } from 'sonner';
 import { wholeSong, type Viewport } from '../field/viewport';
 import { filesJob } from '../jobs/files-client';
@@ -157,19 +168,27 @@ function failTake(take: Take, error: unknown): void {
   toast.error(`${take.name} could not be loaded: ${message}`);
 }
 
+/** The tone of the reading, as a track of its own and a source for each take. */
+const TONE = 'tone';
+const toneId = (takeId: string) => `${TONE} ${takeId}`;
+
 /** Sends the player what sounds now. */
 export function syncPlayer(): void {
   const open = opened();
   const s = get();
   const song = songOf(s);
   if (!open || !song) return;
-  open.player.setSources([...open.sounds].map(([id, sound]) => ({ id, ...sound })));
-  open.player.setTracks(
-    song.tracks.map(track => ({
-      id: track.id,
-      clips: playedClips(s, track).map(c => ({ sourceId: c.takeId, ...clipSamples(c, song.sampleRate) })),
-    })),
-  );
+  open.player.setSources([
+    ...[...open.sounds].map(([id, sound]) => ({ id, ...sound })),
+    ...[...open.tones].map(([id, sung]) => ({ id: toneId(id), sung, edited: sung, linked: false })),
+  ]);
+  const clipsAs = (track: Track, name: (takeId: string) => string) =>
+    playedClips(s, track).map(c => ({ sourceId: name(c.takeId), ...clipSamples(c, song.sampleRate) }));
+  const edited = trackOf(s, s.editTrackId);
+  open.player.setTracks([
+    ...song.tracks.map(track => ({ id: track.id, clips: clipsAs(track, id => id) })),
+    ...(edited && s.ear !== 'off' ? [{ id: TONE, clips: clipsAs(edited, toneId) }] : []),
+  ]);
   applyGains();
 }
 
@@ -194,6 +213,12 @@ export function applyGains(): void {
     const angle = ((t.pan + 1) * Math.PI) / 4;
     gains[t.id] = [gain * Math.SQRT2 * Math.cos(angle), gain * Math.SQRT2 * Math.sin(angle)];
   }
+  if (s.ear !== 'off' && !s.cue) {
+    // the tone on the left, the voice on the right; or the tone alone
+    gains[TONE] = s.ear === 'alone' ? [1, 1] : [1, 0];
+    const voice = gains[s.editTrackId];
+    if (voice) gains[s.editTrackId] = s.ear === 'alone' ? [0, 0] : [0, Math.max(voice[0], voice[1])];
+  }
   opened()!.player.setGains(gains);
 }
 
@@ -213,10 +238,85 @@ export function refreshView(track: Track): void {
   set(s => ({ views: { ...s.views, [track.id]: trackView(track, s.takes) } }));
 }
 
-const midiLineOf = (reading: Reading): Float32Array =>
-  Float32Array.from(reading.f0, hz => (hz > 0 ? hzToMidi(hz) : NaN));
 const factsOf = (reading: Reading): NoteFacts[] =>
   reading.notes.map(n => ({ key: noteKey(n), start: n.start, end: n.end, onset: n.onset, sung: n.pitch }));
+
+const takeOf = (takeId: string): Take | undefined =>
+  songOf(get())
+    ?.tracks.flatMap(t => t.takes)
+    .find(t => t.id === takeId);
+const correctionsOf = (takeId: string): ReadingCorrections => takeOf(takeId)?.corrections ?? noCorrections;
+
+/** What a take with a worker is shown by, its corrections as they stand now. */
+async function preparedTake(client: TakeClient, takeId: string, auto: Reading): Promise<Partial<TakeView>> {
+  const { corrected, assumed, misfits, notes, sungLine } = await client.prepare(auto, correctionsOf(takeId));
+  const reading = corrected ? { ...auto, ...corrected } : auto;
+  return { auto, reading, assumed, misfits, notes, sungLine, line: sungLine };
+}
+
+/** The same for a take that is not heard and has no worker. */
+function unpreparedTake(takeId: string, auto: Reading): Partial<TakeView> {
+  const { reading, assumed, misfits } = correctReading(auto, correctionsOf(takeId));
+  const line = midiLine(reading);
+  return { auto, reading, assumed, misfits, notes: factsOf(reading), sungLine: line, line };
+}
+
+/** Corrections waiting to be taken in, by take: while one is, only the newest next one counts. */
+const correcting = new Map<string, boolean>();
+
+/** Takes a take's corrections in after they changed. */
+export async function recorrect(takeId: string): Promise<void> {
+  if (correcting.has(takeId)) return void correcting.set(takeId, true);
+  const view = get().takes[takeId];
+  if (!view?.auto) return;
+  const client = clientOf(takeId);
+  if (!client?.prepared) return setTake(takeId, unpreparedTake(takeId, view.auto));
+  correcting.set(takeId, false);
+  try {
+    for (let again = true; again; again = correcting.get(takeId) === true) {
+      correcting.set(takeId, false);
+      const before = view.notes;
+      setTake(takeId, await preparedTake(client, takeId, view.auto));
+      announceMoved(takeId, before);
+      replan(takeId);
+    }
+  } finally {
+    correcting.delete(takeId);
+  }
+  if (get().ear !== 'off') void soundTones();
+}
+
+/** Tells of edited notes that are now heard elsewhere; where they are meant to be stays. */
+function announceMoved(takeId: string, before: readonly NoteFacts[]): void {
+  const take = takeOf(takeId);
+  const now = get().takes[takeId]?.notes ?? [];
+  const moved = now.filter(n => {
+    const edit = take?.edits[n.key];
+    const was = before.find(o => o.key === n.key);
+    return edit?.target !== undefined && was && Math.abs(was.sung - n.sung) > 0.5;
+  });
+  if (moved.length)
+    toast(
+      `${moved.length} edited ${moved.length === 1 ? 'note is' : 'notes are'} now heard elsewhere; where ${moved.length === 1 ? 'it is' : 'they are'} meant to be stays.`,
+      { id: 'moved' },
+    );
+}
+
+/** Makes the tones of the edited track's takes and sends them to the player. */
+export async function soundTones(): Promise<void> {
+  const open = opened();
+  const s = get();
+  const track = trackOf(s, s.editTrackId);
+  if (!open || !track) return;
+  for (const id of soundingTakes(s, track)) {
+    const client = open.clients.get(id);
+    if (!client?.prepared) continue;
+    const tone = await client.tone();
+    if (!stillOpen(open.id)) return;
+    open.tones.set(id, [tone]);
+  }
+  syncPlayer();
+}
 
 /** The take's reading: kept, or made in a worker. */
 async function readingOf(take: Take, client: TakeClient): Promise<Reading> {
@@ -247,9 +347,9 @@ async function readHeard(take: Take): Promise<void> {
     await client.open(open.sounds.get(take.id)!.sung, song.sampleRate);
     const reading = await readingOf(take, client);
     if (!stillOpen(open.id)) return;
-    const { notes, sungLine } = await client.prepare(reading);
+    const prepared = await preparedTake(client, take.id, reading);
     const firstSight = !get().viewBefore.length && editViewOf(get()).status !== 'ready';
-    setTake(take.id, { status: 'ready', progress: 1, reading, notes, sungLine, line: sungLine });
+    setTake(take.id, { status: 'ready', progress: 1, ...prepared });
     const s = get();
     if (firstSight && trackOf(s, s.editTrackId)?.takes.some(t => t.id === take.id) && editViewOf(s).status === 'ready')
       zoomToFirstPhrase();
@@ -263,10 +363,7 @@ async function readHeard(take: Take): Promise<void> {
 async function readUnheard(take: Take): Promise<void> {
   const open = opened()!;
   const song = songOf(get())!;
-  const ready = (reading: Reading) => {
-    const line = midiLineOf(reading);
-    setTake(take.id, { status: 'ready', progress: 1, reading, notes: factsOf(reading), sungLine: line, line });
-  };
+  const ready = (auto: Reading) => setTake(take.id, { status: 'ready', progress: 1, ...unpreparedTake(take.id, auto) });
   const client = new TakeClient();
   try {
     const kept = await cachedReading(take);

@@ -25,6 +25,8 @@ function sung(pitch: number, seconds: number): TakeView {
   return {
     status: 'ready',
     progress: 1,
+    assumed: [],
+    misfits: [],
     reading,
     notes: notes.map(n => ({ key: `n${n.start * 1000}`, start: n.start, end: n.end, onset: n.onset, sung: pitch })),
     sungLine: line,

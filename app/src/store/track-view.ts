@@ -7,9 +7,11 @@ import {
   type Candidates,
   type Clip,
   type NoteEdit,
+  type Misfit,
   type NoteFacts,
   type Phrase,
   type Reading,
+  type Span,
   type Track,
   type Word,
 } from '@essim/core';
@@ -22,7 +24,13 @@ export interface TakeView {
   /** Share of the reading done, 0..1. */
   progress: number;
   error?: string;
+  /** As Essim reads it by itself. */
+  auto?: Reading;
+  /** With the user's corrections. */
   reading?: Reading;
+  /** Where the line was put without evidence, and corrections that no longer fit; take time. */
+  assumed: Span[];
+  misfits: Misfit[];
   notes: NoteFacts[];
   /** MIDI per 5 ms frame, NaN where nothing is sung. */
   sungLine: Float32Array;
@@ -51,10 +59,20 @@ export interface TrackView {
   /** By the note's key in the track, start and end in song time. */
   edits: Record<string, NoteEdit>;
   words: Word[];
+  /** Where the line was put without evidence, song time. */
+  assumed: Span[];
 }
 
 const none = new Float32Array(0);
-export const unreadTake: TakeView = { status: 'waiting', progress: 0, notes: [], sungLine: none, line: none };
+export const unreadTake: TakeView = {
+  status: 'waiting',
+  progress: 0,
+  assumed: [],
+  misfits: [],
+  notes: [],
+  sungLine: none,
+  line: none,
+};
 export const emptyTrackView: TrackView = {
   status: 'waiting',
   progress: 0,
@@ -65,6 +83,7 @@ export const emptyTrackView: TrackView = {
   line: none,
   edits: {},
   words: [],
+  assumed: [],
 };
 
 type Takes = Readonly<Record<string, TakeView | undefined>>;
@@ -121,6 +140,7 @@ export function trackView(track: Track, takes: Takes): TrackView {
     phrases,
     words,
     edits,
+    assumed: clips.flatMap((c, i) => used[i].assumed.map(s => ({ start: s.start + c.shift, end: s.end + c.shift }))),
     sungLine: single ? single.sungLine : joined(clips, used, v => v.sungLine, NaN),
     line: single ? single.line : joined(clips, used, v => (v.line.length ? v.line : v.sungLine), NaN),
     reading: single ? single.reading! : joinedReading(clips, used),

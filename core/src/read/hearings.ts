@@ -107,6 +107,8 @@ const OCTAVE_SHARE = 0.25;
 const QUARTER_TONE = 12;
 const WEAK = 0.55;
 const SHORT: Seconds = 0.11;
+/** Two notes read as one are both at least this long. */
+const LEAST_PART: Seconds = 0.13;
 const BORDER_DIP_DB = 1.2;
 const BORDER_COLOUR = 2.8;
 
@@ -172,6 +174,7 @@ export interface Cuts {
 const cents = (hz: number): number => (hz > 0 ? 1200 * Math.log2(hz / 440) : NaN);
 
 const PLATEAU_CENTS = 70;
+const STEADY_SPREAD = 60;
 const EDGE: Seconds = 0.06;
 
 /** Where a note could be cut, by cause. */
@@ -179,15 +182,15 @@ export function cutsIn(reading: Reading, span: Span): Cuts {
   const { f0, levelDb, colour } = reading;
   const a = Math.round((span.start + EDGE) / HOP);
   const z = Math.min(f0.length - 1, Math.round((span.end - EDGE) / HOP));
+  const first = Math.round(span.start / HOP);
+  const end = Math.min(f0.length, Math.round(span.end / HOP)) - 1;
   const cuts: Cuts = { pitch: [], dip: [], consonant: [], swing: [] };
   const apart = (list: Seconds[], k: number) => !list.length || k * HOP - list[list.length - 1] > EDGE;
   for (let k = a; k <= z; k++) {
     if (isTop(colour, k, 8) && colour[k] > BORDER_COLOUR && apart(cuts.consonant, k)) cuts.consonant.push(k * HOP);
-    if (dipDepth(levelDb, k) > BORDER_DIP_DB && apart(cuts.dip, k)) cuts.dip.push(k * HOP);
+    if (dipDepth(levelDb, k, first, end) > BORDER_DIP_DB && apart(cuts.dip, k)) cuts.dip.push(k * HOP);
   }
   // plateaus: medians of 80 ms before and after, of this stretch only, differ, most of all here
-  const first = Math.round(span.start / HOP);
-  const end = Math.round(span.end / HOP) - 1;
   const within = (from: number, to: number) => middleOf(f0, Math.max(first, from), Math.min(end, to));
   const step = new Float64Array(Math.max(0, z - a + 1));
   for (let k = a; k <= z; k++) step[k - a] = Math.abs(within(k + 4, k + 20) - within(k - 20, k - 4)) || 0;
@@ -196,6 +199,12 @@ export function cutsIn(reading: Reading, span: Span): Cuts {
     const [before, after] = [within(k - 44, k - 16), within(k + 16, k + 44)];
     // a swing of a vibrato comes back; a step stays
     if (Math.abs(after - before) <= PLATEAU_CENTS) continue;
+    // a scoop, a fall and a glide go on moving
+    if (
+      spreadOf(f0, Math.max(first, k - 32), k - 8) > STEADY_SPREAD ||
+      spreadOf(f0, k + 8, Math.min(end, k + 32)) > STEADY_SPREAD
+    )
+      continue;
     let at = k;
     while (at < Math.min(z, k + 24) && (cents(f0[at]) - (before + after) / 2) * (after - before) < 0) at++;
     cuts.pitch.push(at * HOP);
@@ -233,18 +242,27 @@ function middleOf(f0: Float32Array, from: number, to: number): number {
   return list.length ? list[list.length >> 1] : NaN;
 }
 
+/** Distance of the outer sixths of the sung frames of a stretch, cents; endless when there are too few to tell. */
+function spreadOf(f0: Float32Array, from: number, to: number): number {
+  const list = Array.from(f0.subarray(Math.max(0, from), to + 1)).filter(hz => hz > 0);
+  if (list.length < 16) return Infinity;
+  list.sort((x, y) => x - y);
+  const sixth = Math.floor(list.length / 6);
+  return cents(list[list.length - 1 - sixth]) - cents(list[sixth]);
+}
+
 function isTop(x: ArrayLike<number>, k: number, reach: number): boolean {
   for (let j = Math.max(0, k - reach); j <= Math.min(x.length - 1, k + reach); j++)
     if (x[j] > x[k] || (x[j] === x[k] && j < k)) return false;
   return true;
 }
 
-/** How far the level at a frame lies under the tops on both sides, dB; 0 when it is no least. */
-function dipDepth(levelDb: Float32Array, k: number): number {
-  for (let j = Math.max(0, k - 6); j <= Math.min(levelDb.length - 1, k + 6); j++) if (levelDb[j] < levelDb[k]) return 0;
+/** How far the level at a frame lies under the tops before and after it within a stretch, dB; 0 when it is no least. */
+function dipDepth(levelDb: Float32Array, k: number, first: number, last: number): number {
+  for (let j = Math.max(first, k - 6); j <= Math.min(last, k + 6); j++) if (levelDb[j] < levelDb[k]) return 0;
   let before = -120;
   let after = -120;
-  for (let j = Math.max(0, k - 24); j < k; j++) before = Math.max(before, levelDb[j]);
-  for (let j = k + 1; j <= Math.min(levelDb.length - 1, k + 24); j++) after = Math.max(after, levelDb[j]);
+  for (let j = Math.max(first, k - 24); j < k; j++) before = Math.max(before, levelDb[j]);
+  for (let j = k + 1; j <= Math.min(last, k + 24); j++) after = Math.max(after, levelDb[j]);
   return Math.min(before, after) - levelDb[k];
 }

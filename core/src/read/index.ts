@@ -6,3 +6,4 @@ export { runsOf } from './refine';
 export * from './correct';
 export * from './hearings';
 export { findSpoken } from './spoken';
+export { toneOf } from './tone';

@@ -1,10 +1,10 @@
 import type { NoiseKind } from '@essim/core';
 import type { Scene, SceneNote } from '../scene';
-import { xOf, yOf } from '../viewport';
+import { RAIL_HALF, xOf, yOf } from '../viewport';
+import { drawEvidence, drawListen, drawSpan, drawSpoken } from './listen';
 import { box, fade, fitted, font, line, type Pen } from './shapes';
 
 const LEVELS = 5;
-export const RAIL_HALF = 8.5;
 const TAG_CENTS = 15;
 
 /** Pitch lines, rails, tags and words, noise and level lanes: what changes with edits. */
@@ -16,14 +16,18 @@ export function drawVoice(pen: Pen, s: Scene): void {
   pen.rect(l.ladder, l.field.top, l.width - l.ladder, l.field.bottom - l.field.top);
   pen.clip();
   const visible = s.notes.filter(n => n.to > s.view.from && n.from < s.view.to);
+  drawSpoken(pen, s);
+  if (s.listen) drawEvidence(pen, s);
   for (const n of visible) drawRail(pen, s, n);
   for (const other of s.others) drawThin(pen, s, other.line, fade(s.palette[other.colour], 0.55), 2, []);
   drawSungWhereMoved(pen, s);
   drawLine(pen, s);
   drawJoins(pen, s, visible);
   for (const n of visible) drawMarks(pen, s, n);
+  if (s.listen) drawListen(pen, s, s.listen, visible);
   pen.restore();
   drawNoises(pen, s);
+  if (s.listen?.span) drawSpan(pen, s, s.listen.span);
   drawLevel(pen, s);
 }
 

@@ -1,0 +1,41 @@
+import { useMemo } from 'react';
+import { Field } from '../../field/Field';
+import type { ListenScene } from '../../field/scene';
+import { useScene } from '../../field/use-scene';
+import { cutsOfScope, doubtsIn } from '../../store/corrections';
+import { editViewOf, look, useSession } from '../../store/session';
+import { chosenHearings } from './hearing';
+import { useListen } from './state';
+import { listenTool } from './tool';
+
+const tool = listenTool();
+
+/** The Listen desk's middle: the field with the evidence the line was drawn from, and everything that may be wrong. */
+export function ListenDesk() {
+  const view = useSession(editViewOf);
+  const selection = useSession(s => s.selection);
+  const doubts = useSession(doubtsIn);
+  const { span, preview } = useListen();
+  const listen = useMemo<ListenScene>(() => {
+    const s = useSession.getState();
+    return {
+      hearings: chosenHearings(s).filter(h => !h.now && h.share >= 0.02),
+      doubts: doubts.filter(d => !d.looked),
+      cuts: preview ? cutsOfScope(s)[preview] : [],
+      assumed: view.assumed,
+      span,
+    };
+    // what is chosen and read decides; the rest of the state is only looked things up in
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [view, selection, doubts, preview, span]);
+  const { scene, version, trackName } = useScene(listen);
+  return (
+    <Field
+      scene={scene}
+      version={version}
+      tool={tool}
+      onView={look}
+      label={`What was heard of ${trackName}. Arrow keys choose notes; / cuts, J joins, O hears an octave higher; a table of the notes follows.`}
+    />
+  );
+}

@@ -1,0 +1,133 @@
+import { candidateShares, CANDIDATES_PER_FRAME, hzToMidi, noteName, type Span } from '@essim/core';
+import type { ListenScene, Scene, SceneNote } from '../scene';
+import { RAIL_HALF, xOf, yOf } from '../viewport';
+import { box, fade, font, line, type Pen } from './shapes';
+
+/** What the Listen desk shows besides the voice: where the evidence lies, what is doubtful, what is about to be cut. */
+
+const SHADES = 4;
+const LEAST_SHARE = 0.02;
+
+/** Every candidate of every frame in view, darker the likelier it is. */
+export function drawEvidence(pen: Pen, s: Scene): void {
+  const { reading, view: v, layout: l } = s;
+  if (!reading) return;
+  const { candidates: c, hop } = reading;
+  const first = Math.max(0, Math.floor(v.from / hop / 2));
+  const last = Math.min(c.count.length - 1, Math.ceil(v.to / hop / 2));
+  const pixels = ((l.width - l.ladder) / (v.to - v.from)) * 2 * hop;
+  const step = Math.max(1, Math.floor(1.5 / pixels));
+  const rowHeight = (l.field.bottom - l.field.top) / (v.high - v.low);
+  const half = Math.max(2, Math.min(7, rowHeight * 0.28));
+  const paths = Array.from({ length: SHADES }, () => new Path2D());
+  for (let k = first; k <= last; k += step) {
+    if (!c.count[k]) continue;
+    const x = xOf(v, l, 2 * k * hop);
+    candidateShares(reading, k).forEach((share, j) => {
+      const midi = hzToMidi(c.hz[k * CANDIDATES_PER_FRAME + j]);
+      if (share < LEAST_SHARE || midi < v.low - 1 || midi > v.high + 1) return;
+      const shade = Math.min(SHADES - 1, Math.floor(Math.sqrt(share) * SHADES));
+      paths[shade].rect(x - 0.5, yOf(v, l, midi) - half, Math.max(1.5, pixels * step + 0.5), 2 * half);
+    });
+  }
+  paths.forEach((path, i) => {
+    pen.fillStyle = fade(s.palette.amber, 0.1 + 0.14 * i);
+    pen.fill(path);
+  });
+}
+
+/** Spoken stretches: a band without a rail. */
+export function drawSpoken(pen: Pen, s: Scene): void {
+  const { view: v, layout: l, palette: p } = s;
+  for (const q of s.reading?.spoken ?? []) {
+    if (q.end < v.from || q.start > v.to) continue;
+    const [x0, x1] = [xOf(v, l, q.start), xOf(v, l, q.end)];
+    pen.fillStyle = fade(p.slate, 0.12);
+    pen.fillRect(x0, l.field.top, x1 - x0, l.field.bottom - l.field.top);
+    pen.font = font(11, 600);
+    pen.textAlign = 'left';
+    pen.textBaseline = 'alphabetic';
+    pen.fillStyle = p.ink2;
+    pen.fillText('spoken', Math.max(x0, l.ladder) + 6, l.field.bottom - 8);
+  }
+}
+
+const percent = (share: number) => `${Math.round(share * 100)} %`;
+
+export function drawListen(pen: Pen, s: Scene, listen: ListenScene, visible: readonly SceneNote[]): void {
+  const { view: v, layout: l, palette: p } = s;
+  // borders can be grabbed
+  pen.strokeStyle = p.tealDeep;
+  pen.lineWidth = 1.5;
+  for (const n of visible) {
+    const y = yOf(v, l, n.rail);
+    for (const t of [n.from, n.to]) {
+      const x = Math.round(xOf(v, l, t)) + 0.5;
+      line(pen, x, y - RAIL_HALF - 3, x, y + RAIL_HALF + 3);
+    }
+  }
+  // other ways to hear what is chosen
+  pen.textBaseline = 'middle';
+  pen.textAlign = 'left';
+  for (const h of listen.hearings) {
+    const [x0, x1, y] = [xOf(v, l, h.start), xOf(v, l, h.end), yOf(v, l, h.midi)];
+    pen.strokeStyle = p.amber;
+    pen.lineWidth = 1.2;
+    pen.setLineDash([4, 3]);
+    box(pen, x0, y - RAIL_HALF, x1 - x0, 2 * RAIL_HALF, 5);
+    pen.fillStyle = fade(p.card, 0.75);
+    pen.fill();
+    pen.stroke();
+    pen.setLineDash([]);
+    pen.font = font(10.5, 600);
+    pen.fillStyle = p.amber;
+    const key = (s.keys.findLast(k => k.from <= h.start) ?? s.keys[0])?.key ?? null;
+    pen.fillText(`${noteName(h.midi, key)} ${percent(h.share)}`, x0 + 5, y + 0.5);
+  }
+  for (const q of listen.assumed) {
+    if (q.end < v.from || q.start > v.to) continue;
+    const [x0, x1] = [xOf(v, l, q.start), xOf(v, l, q.end)];
+    pen.strokeStyle = p.amber;
+    pen.lineWidth = 2;
+    pen.setLineDash([2, 4]);
+    line(pen, x0, l.field.bottom - 4, x1, l.field.bottom - 4);
+    pen.setLineDash([]);
+    pen.font = font(10, 600);
+    pen.fillStyle = p.amber;
+    pen.fillText('assumed', x0 + 2, l.field.bottom - 12);
+  }
+  for (const d of listen.doubts) {
+    const x = xOf(v, l, (d.start + d.end) / 2);
+    const y = Math.max(l.field.top + 10, yOf(v, l, d.midi) - RAIL_HALF - 22);
+    pen.fillStyle = p.amberSoft;
+    pen.beginPath();
+    pen.arc(x, y, 7, 0, 7);
+    pen.fill();
+    pen.fillStyle = p.amber;
+    pen.font = font(10.5, 700);
+    pen.textAlign = 'center';
+    pen.fillText('?', x, y + 0.5);
+    pen.textAlign = 'left';
+  }
+  pen.strokeStyle = p.rose;
+  pen.lineWidth = 1.4;
+  pen.setLineDash([5, 3]);
+  for (const t of listen.cuts) {
+    const x = Math.round(xOf(v, l, t)) + 0.5;
+    line(pen, x, l.field.top, x, l.field.bottom);
+  }
+  pen.setLineDash([]);
+}
+
+/** The stretch chosen in the lane of unpitched sounds. */
+export function drawSpan(pen: Pen, s: Scene, span: Span): void {
+  const { view: v, layout: l, palette: p } = s;
+  const [x0, x1] = [Math.max(l.ladder, xOf(v, l, span.start)), xOf(v, l, span.end)];
+  if (x1 <= x0) return;
+  pen.strokeStyle = p.teal;
+  pen.lineWidth = 1.6;
+  pen.fillStyle = fade(p.teal, 0.12);
+  box(pen, x0, l.noises.top + 3, x1 - x0, l.noises.bottom - l.noises.top - 6, 4);
+  pen.fill();
+  pen.stroke();
+}

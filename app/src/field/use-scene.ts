@@ -1,0 +1,74 @@
+import {
+  editsOf,
+  editTrackOf,
+  editViewOf,
+  keySpans,
+  loopSpan,
+  scaleAtOf,
+  songOf,
+  useSession,
+  viewOf,
+} from '../store/session';
+import { usePalette } from '../shell/theme';
+import { trackColour } from './palette';
+import { sceneNotes, type ListenScene, type Scene, type SceneLine } from './scene';
+import type { Layout } from './viewport';
+
+/** What the field shows of the edited track, for any desk; with all that it depends on. */
+export function useScene(listen: ListenScene | null = null): {
+  scene: (layout: Layout) => Scene | null;
+  version: unknown[];
+  trackName: string;
+} {
+  const session = useSession();
+  const palette = usePalette();
+  const song = songOf(session);
+  const view = editViewOf(session);
+  const edits = editsOf(session);
+  const scene = (layout: Layout): Scene | null => {
+    if (!song) return null;
+    const others = session.viewedTrackIds.flatMap((id): SceneLine[] => {
+      const other = song.tracks.find(t => t.id === id);
+      return other ? [{ colour: trackColour(other), line: viewOf(session, id).line }] : [];
+    });
+    return {
+      layout,
+      view: session.view,
+      palette,
+      song,
+      duration: session.duration,
+      keys: keySpans(session),
+      reading: view.reading,
+      sungLine: view.sungLine,
+      line: view.line.length ? view.line : view.sungLine,
+      notes: sceneNotes({
+        facts: view.notes,
+        edits,
+        words: view.words,
+        selected: session.selection.trackId === session.editTrackId ? session.selection.notes : new Set(),
+        scaleAt: scaleAtOf(session),
+      }),
+      phrases: view.phrases,
+      others,
+      loop: session.looping ? loopSpan(session) : null,
+      edited: session.edited,
+      listen,
+    };
+  };
+  const version = [
+    session.view,
+    view,
+    edits,
+    session.selection,
+    palette,
+    song,
+    session.duration,
+    session.viewedTrackIds,
+    session.looping,
+    session.edited,
+    session.views,
+    session.backing,
+    listen,
+  ];
+  return { scene, version, trackName: editTrackOf(session)?.name ?? 'the track' };
+}

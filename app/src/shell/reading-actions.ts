@@ -1,0 +1,41 @@
+import { STRETCH_KINDS } from '@essim/core';
+import {
+  joinScope,
+  KIND_NAMES,
+  likeNeighboursScope,
+  meantMoment,
+  octaveScope,
+  removeScope,
+  scopeNotes,
+  setSpanKind,
+  splitAt,
+} from '../store/corrections';
+import { currentScope, useSession } from '../store/session';
+import type { Action } from './commands';
+
+/** Corrections of the reading by key, the same on every desk. */
+export const READING_ACTIONS: Action[] = [
+  {
+    id: 'split',
+    name: 'Cut the note at the pointer',
+    keys: ['/'],
+    group: 'Reading',
+    run: () => splitAt(meantMoment()),
+  },
+  { id: 'join', name: 'Join the chosen notes', keys: ['J'], group: 'Reading', run: joinScope },
+  { id: 'octave-up', name: 'Heard an octave higher', keys: ['O'], group: 'Reading', run: () => octaveScope(1) },
+  { id: 'octave-down', name: 'Heard an octave lower', keys: ['Shift+O'], group: 'Reading', run: () => octaveScope(-1) },
+  { id: 'neighbours', name: 'Heard like the neighbours', keys: ['G'], group: 'Reading', run: likeNeighboursScope },
+  { id: 'take-out', name: 'Take the chosen notes out', keys: ['Delete'], group: 'Reading', run: removeScope },
+  ...STRETCH_KINDS.map((kind, i): Action => ({
+    id: `kind-${kind}`,
+    name: `The chosen stretch is ${KIND_NAMES[kind]}`,
+    keys: [`Alt+${i + 1}`],
+    group: 'Reading',
+    run: () => {
+      if (currentScope(useSession.getState()).kind !== 'selection') return;
+      const notes = scopeNotes();
+      setSpanKind({ start: notes[0].start, end: notes[notes.length - 1].end }, kind);
+    },
+  })),
+];

@@ -1,0 +1,382 @@
+import {
+  addNote,
+  asRead,
+  clipsOf,
+  Corrections,
+  cutsIn,
+  doubtsOf,
+  hear,
+  hearings,
+  joinNotes,
+  likeNeighbours,
+  moveBorder,
+  noCorrections,
+  noteKey,
+  noteName,
+  removeNotes,
+  setKind,
+  SetTake,
+  splitNote,
+  Together,
+  type Command,
+  type Cuts,
+  type Doubt,
+  type Hearing,
+  type NoteEdit,
+  type ReadNoise,
+  type Reading,
+  type ReadingCorrections,
+  type Span,
+  type StretchKind,
+  type Take,
+} from '@essim/core';
+import { toast } from 'sonner';
+import { newId } from './ids';
+import { currentScope, editTrackOf, editViewOf, keyOf, player, run, useSession, type SessionState } from './session';
+import type { TrackNote } from './track-view';
+
+/** The commands that put a reading right; they work at every desk. Each is one step of the journal. */
+
+const state = useSession.getState;
+
+/** Corrections of a take as they stand. */
+const of = (take: Take): ReadingCorrections => take.corrections ?? noCorrections;
+
+function commandFor(
+  label: string,
+  take: Take,
+  next: ReadingCorrections,
+  edits?: Take['edits'],
+  gesture?: string,
+): Command {
+  const track = editTrackOf(state())!;
+  const corrections = Object.assign(new Corrections(), { looked: take.corrections?.looked ?? [] }, next);
+  return new SetTake(label, track.id, take.id, { corrections, ...(edits ? { edits } : {}) }, gesture ?? null);
+}
+
+type Change = [take: Take, change: (c: ReadingCorrections) => ReadingCorrections, edits?: Take['edits']];
+
+/** Runs a change for each take it touches, as one step. */
+function correct(label: string, changes: Iterable<Change>): void {
+  const commands = [...changes].flatMap(([take, change, edits]) => {
+    const next = change(of(take));
+    return next === of(take) ? [] : [commandFor(label, take, next, edits)];
+  });
+  if (commands.length === 1) run(commands[0]);
+  else if (commands.length) run(new Together(label, commands));
+}
+
+/** The take that is heard at a moment of the edited track, with song time minus its own. */
+export function takeAt(s: SessionState, time: number): { take: Take; shift: number } | null {
+  const track = editTrackOf(s);
+  const clip = track && clipsOf(track).find(c => time >= c.from && time < c.to);
+  const take = track?.takes.find(t => t.id === clip?.takeId);
+  return take && clip ? { take, shift: clip.shift } : null;
+}
+
+const own = (n: TrackNote): Span => ({ start: n.start - n.shift, end: n.end - n.shift });
+
+/** Notes in scope by their takes. */
+function scopeByTake(notes = scopeNotes()): Map<Take, TrackNote[]> {
+  const track = editTrackOf(state());
+  const out = new Map<Take, TrackNote[]>();
+  for (const n of notes) {
+    const take = track?.takes.find(t => t.id === n.takeId);
+    if (take) out.set(take, [...(out.get(take) ?? []), n]);
+  }
+  return out;
+}
+
+/** Notes a command acts on now. */
+export function scopeNotes(): TrackNote[] {
+  const s = state();
+  const keys = new Set(currentScope(s).keys);
+  return editViewOf(s).notes.filter(n => keys.has(n.key));
+}
+
+/** Only what was chosen; never a whole phrase by accident. */
+function chosenNotes(what: string): TrackNote[] {
+  if (currentScope(state()).kind === 'selection') return scopeNotes();
+  toast(`Choose the notes to ${what} first.`, { id: 'choose' });
+  return [];
+}
+
+const counted = (n: number) => `${n} ${n === 1 ? 'note' : 'notes'}`;
+
+// ---- borders
+
+/** Edits of a note that is cut go on in all its parts. */
+function editsOfParts(take: Take, note: TrackNote, cuts: readonly number[]): Take['edits'] | undefined {
+  const edit = take.edits[note.takeKey] as NoteEdit | undefined;
+  if (!edit) return undefined;
+  const { start, end } = own(note);
+  const edges = [start, ...cuts, end];
+  const parts = edges.slice(1).map((to, i) => ({ ...edit, start: edges[i], end: to }));
+  return { ...take.edits, ...Object.fromEntries(parts.map(p => [noteKey(p), p])) };
+}
+
+/** Cuts the note under a moment of the song; by key, under the pointer or the playhead. */
+export function splitAt(time: number): void {
+  const note = editViewOf(state()).notes.find(n => time > n.start + 0.03 && time < n.end - 0.03);
+  const take = note && editTrackOf(state())?.takes.find(t => t.id === note.takeId);
+  if (!take) return void toast('There is no note to cut here.', { id: 'cut' });
+  const at = time - note.shift;
+  correct('Split a note', [[take, c => splitNote(c, own(note), [at]), editsOfParts(take, note, [at])]]);
+}
+
+/** Makes the chosen notes one; a single one is joined to the next it touches. */
+export function joinScope(): void {
+  const chosen = chosenNotes('join');
+  if (!chosen.length) return;
+  const { notes } = editViewOf(state());
+  const list = chosen.length > 1 ? chosen : [chosen[0], ...notes.slice(notes.indexOf(chosen[0]) + 1).slice(0, 1)];
+  const takes = scopeByTake(list);
+  if (takes.size > 1) return void toast('Notes of two takes cannot be joined.');
+  correct(
+    `Join ${counted(list.length)}`,
+    [...takes].map(([take, mine]): Change => [take, c => joinNotes(c, mine.map(own))]),
+  );
+}
+
+/** Takes false notes out. */
+export function removeScope(): void {
+  const notes = chosenNotes('take out');
+  if (!notes.length) return;
+  correct(
+    `Take out ${counted(notes.length)}`,
+    [...scopeByTake(notes)].map(([take, list]) => [take, c => removeNotes(c, list.map(own))]),
+  );
+}
+
+/** A note where none was heard. */
+export function addNoteAt(from: number, to: number): void {
+  const at = takeAt(state(), (from + to) / 2);
+  if (!at || to - from < 0.04) return;
+  const span = { start: Math.max(0, from - at.shift), end: to - at.shift };
+  const { reading } = editViewOf(state());
+  const sung = reading && hearingsOf({ start: from, end: to }, reading).length;
+  correct('Add a note', [[at.take, c => addNote(sung ? c : setKind(c, { ...span, kind: 'sung' }), span)]]);
+}
+
+/** Runs changes of a take's corrections from where they stand now; all of one drag are one step. */
+function grabbed(label: string, takeId: string): (change: (c: ReadingCorrections) => ReadingCorrections) => void {
+  const base = editTrackOf(state())?.takes.find(t => t.id === takeId);
+  const gesture = `${label} ${newId()}`;
+  return change => {
+    if (base) run(commandFor(label, base, change(of(base)), undefined, gesture));
+  };
+}
+
+/** Takes hold of a note's border; what it returns moves it to a moment of the song. */
+export function grabBorder(key: string, side: 'start' | 'end'): ((to: number) => void) | null {
+  const { notes } = editViewOf(state());
+  const note = notes.find(n => n.key === key);
+  if (!note) return null;
+  const mine = notes.filter(n => n.takeId === note.takeId && n.shift === note.shift);
+  const move = grabbed('Move a border', note.takeId);
+  return to => move(c => moveBorder(c, mine.map(own), mine.indexOf(note), side, to - note.shift));
+}
+
+/** Takes hold of the border of an unpitched sound; what it leaves is nothing. */
+export function grabNoise(noise: ReadNoise, side: 'start' | 'end'): ((to: number) => void) | null {
+  const at = takeAt(state(), (noise.start + noise.end) / 2);
+  if (!at) return null;
+  const before = { start: noise.start - at.shift, end: noise.end - at.shift };
+  const move = grabbed('Move a border', at.take.id);
+  return to => {
+    const after = { ...before };
+    if (side === 'start') after.start = Math.max(0, Math.min(to - at.shift, before.end - SHORTEST_NOISE));
+    else after.end = Math.max(to - at.shift, before.start + SHORTEST_NOISE);
+    move(c => setKind(setKind(c, { ...before, kind: 'none' }), { ...after, kind: noise.kind }));
+  };
+}
+const SHORTEST_NOISE = 0.02;
+
+export type Cause = keyof Cuts;
+export const CAUSES: Record<Cause, string> = {
+  pitch: 'pitch change',
+  dip: 'dip',
+  consonant: 'consonant',
+  swing: 'swing',
+};
+
+/** Where the notes in scope would be cut, by cause; song time. */
+export function cutsOfScope(s: SessionState): Record<Cause, number[]> {
+  const out: Record<Cause, number[]> = { pitch: [], dip: [], consonant: [], swing: [] };
+  const { reading, notes } = editViewOf(s);
+  if (!reading || s.selection.trackId !== s.editTrackId) return out;
+  for (const n of notes)
+    if (s.selection.notes.has(n.key)) {
+      const cuts = cutsIn(reading, n);
+      for (const cause of Object.keys(out) as Cause[]) out[cause].push(...cuts[cause]);
+    }
+  return out;
+}
+
+/** Cuts the notes in scope wherever a cause says so. */
+export function cutByCause(cause: Cause): void {
+  const all = cutsOfScope(state())[cause];
+  correct(
+    `Cut by ${CAUSES[cause]}`,
+    [...scopeByTake(chosenNotes('cut'))].map(([take, list]) => {
+      let edits: Take['edits'] | undefined;
+      const cutsIn_ = (n: TrackNote) => all.filter(t => t > n.start && t < n.end).map(t => t - n.shift);
+      for (const n of list) edits = { ...take.edits, ...edits, ...editsOfParts(take, n, cutsIn_(n)) };
+      return [take, c => list.reduce((sum, n) => splitNote(sum, own(n), cutsIn_(n)), c), edits];
+    }),
+  );
+}
+
+// ---- pitch
+
+/** How a stretch of the edited track can be heard. */
+export const hearingsOf = (span: Span, reading: Reading): Hearing[] => hearings(reading, span);
+
+/** Hears the notes in scope at a pitch. */
+export function hearScopeAt(midi: number): void {
+  const notes = chosenNotes('hear otherwise');
+  const name = noteName(midi, keyOf(state()).key);
+  correct(
+    `Hear ${counted(notes.length)} as ${name}`,
+    [...scopeByTake(notes)].map(([take, list]) => [
+      take,
+      c => list.reduce((sum, n) => hear(sum, { ...own(n), midi }), c),
+    ]),
+  );
+}
+
+/** Hears a part of a note, or any stretch, at a pitch. */
+export function hearSpanAt(span: Span, midi: number): void {
+  const at = takeAt(state(), (span.start + span.end) / 2);
+  if (!at) return;
+  const mine = { start: span.start - at.shift, end: span.end - at.shift, midi };
+  correct(`Hear ${noteName(midi, keyOf(state()).key)}`, [[at.take, c => hear(c, mine)]]);
+}
+
+/** Hears the notes in scope an octave higher or lower. */
+export function octaveScope(by: 1 | -1): void {
+  const notes = chosenNotes('move by an octave');
+  correct(
+    `Heard an octave ${by > 0 ? 'higher' : 'lower'}: ${counted(notes.length)}`,
+    [...scopeByTake(notes)].map(([take, list]) => [
+      take,
+      c => list.reduce((sum, n) => hear(sum, { ...own(n), midi: n.sung + 12 * by }), c),
+    ]),
+  );
+}
+
+/** Hears a run of notes as its neighbours lie. */
+export function likeNeighboursScope(): void {
+  const notes = chosenNotes('hear like their neighbours');
+  let changed = 0;
+  const changes = [...scopeByTake(notes)].flatMap(
+    ([take, list]): [Take, (c: ReadingCorrections) => ReadingCorrections][] => {
+      const reading = state().takes[take.id]?.reading;
+      if (!reading) return [];
+      const keys = new Set(list.map(n => n.takeKey));
+      const indices = reading.notes.flatMap((n, i) => (keys.has(noteKey(n)) ? [i] : []));
+      const found = likeNeighbours(reading, indices);
+      changed += found.length;
+      return [
+        [
+          take,
+          c =>
+            found.reduce((sum, { index, midi }) => {
+              const { start, end } = reading.notes[index];
+              return hear(sum, { start, end, midi });
+            }, c),
+        ],
+      ];
+    },
+  );
+  correct(`Like the neighbours: ${counted(changed)}`, changes);
+  if (notes.length && !changed) toast('They already lie as their neighbours do.', { id: 'neighbours' });
+}
+
+// ---- kinds
+
+export const KIND_NAMES: Record<StretchKind, string> = {
+  sung: 'sung',
+  spoken: 'spoken',
+  sibilant: 'sibilant',
+  plosive: 'plosive',
+  breath: 'breath',
+  none: 'nothing',
+};
+
+/** A stretch of the edited track is of a kind. */
+export function setSpanKind(span: Span, kind: StretchKind): void {
+  const at = takeAt(state(), (span.start + span.end) / 2);
+  if (!at) return;
+  const mine = { start: Math.max(0, span.start - at.shift), end: span.end - at.shift, kind };
+  correct(`${KIND_NAMES[kind]}: ${(span.end - span.start).toFixed(2)} s`, [[at.take, c => setKind(c, mine)]]);
+}
+
+/** Takes every correction off the notes in scope. */
+export function asReadScope(): void {
+  correct(
+    'As read',
+    [...scopeByTake(chosenNotes('read as before'))].map(([take, list]) => [
+      take,
+      c => list.reduce((sum, n) => asRead(sum, own(n)), c),
+    ]),
+  );
+}
+
+// ---- doubts
+
+/** A doubtful spot of the edited track, in song time. */
+export interface ListedDoubt extends Doubt {
+  id: string;
+  takeId: string;
+  /** Found right by the user. */
+  looked: boolean;
+}
+
+let listed: { of: unknown[]; doubts: ListedDoubt[] } = { of: [], doubts: [] };
+const found = new WeakMap<Reading, Doubt[]>();
+
+/** Doubtful spots of the edited track's comp, in time order. Those put right are gone; those ticked off are marked. */
+export function doubtsIn(s: SessionState): ListedDoubt[] {
+  const track = editTrackOf(s);
+  if (!track) return listed.doubts.length ? (listed = { of: [], doubts: [] }).doubts : listed.doubts;
+  const of = [track, ...track.takes.map(t => s.takes[t.id]?.reading)];
+  if (of.length === listed.of.length && of.every((v, i) => v === listed.of[i])) return listed.doubts;
+  const doubts = clipsOf(track).flatMap(clip => {
+    const take = track.takes.find(t => t.id === clip.takeId);
+    const reading = s.takes[clip.takeId]?.reading;
+    if (!take || !reading) return [];
+    if (!found.has(reading)) found.set(reading, doubtsOf(reading));
+    const looked = new Set(take.corrections?.looked);
+    // a spot somebody has put right is doubtful no more
+    const heard = take.corrections?.heard ?? [];
+    return found.get(reading)!.flatMap((d): ListedDoubt[] => {
+      const middle = (d.start + d.end) / 2;
+      if (middle + clip.shift < clip.from || middle + clip.shift >= clip.to) return [];
+      if ((d.reason === 'octave' || d.reason === 'weak') && heard.some(h => middle >= h.start && middle < h.end))
+        return [];
+      const id = `${d.reason} ${Math.round(d.start * 1000)}`;
+      return [
+        { ...d, id, takeId: take.id, looked: looked.has(id), start: d.start + clip.shift, end: d.end + clip.shift },
+      ];
+    });
+  });
+  listed = { of, doubts: doubts.sort((a, b) => a.start - b.start) };
+  return listed.doubts;
+}
+
+/** Ticks a doubt off, or opens it again. */
+export function lookAt(doubt: ListedDoubt, looked: boolean): void {
+  const track = editTrackOf(state());
+  const take = track?.takes.find(t => t.id === doubt.takeId);
+  if (!take) return;
+  const before = take.corrections?.looked ?? [];
+  const list = looked ? [...before, doubt.id] : before.filter(id => id !== doubt.id);
+  const corrections = Object.assign(new Corrections(), take.corrections ?? noCorrections, { looked: list });
+  run(new SetTake(looked ? 'Doubt ticked off' : 'Doubt open again', track!.id, take.id, { corrections }));
+}
+
+/** The moment a command by key means: the pointer's in the field, else the playhead's. */
+let pointed: number | null = null;
+export const pointAt = (time: number | null): void => void (pointed = time);
+export const meantMoment = (): number => pointed ?? player()?.position ?? 0;
