@@ -109,6 +109,7 @@ const WEAK = 0.55;
 const SHORT: Seconds = 0.11;
 /** Two notes read as one are both at least this long. */
 const LEAST_PART: Seconds = 0.13;
+const CONSONANT: Seconds = 0.09;
 const BORDER_DIP_DB = 1.2;
 const BORDER_COLOUR = 2.8;
 
@@ -137,7 +138,10 @@ export function doubtsOf(reading: Reading): Doubt[] {
     if (n.end - n.start < SHORT)
       out.push({ ...span, reason: 'short', midi: n.pitch, amount: 1 - (n.end - n.start) / SHORT });
     const cuts = cutsIn(reading, n);
-    const at = cuts.dip.find(t => cuts.consonant.some(q => Math.abs(q - t) < 0.06)) ?? cuts.pitch[0];
+    const inside = (t: Seconds) => t > n.start + LEAST_PART && t < n.end - LEAST_PART;
+    // a consonant between two vowels: a dip with a change of colour before and after it
+    const near = (t: Seconds, from: Seconds, to: Seconds) => cuts.consonant.some(q => q - t > from && q - t < to);
+    const at = cuts.dip.find(t => inside(t) && near(t, -CONSONANT, 0) && near(t, 0, CONSONANT));
     if (at !== undefined) out.push({ start: at - 0.03, end: at + 0.03, reason: 'border', midi: n.pitch, amount: 0.5 });
   }
   return out.sort((a, b) => a.start - b.start);
