@@ -34,6 +34,7 @@ export function ListenPanel() {
   return (
     <div className="flex flex-col gap-4 p-3.5">
       <Heard />
+      <Doubts />
       <Cutting />
       <Kinds />
       <ByEar />
@@ -43,7 +44,6 @@ export function ListenPanel() {
           <RangeChoice track={track} />
         </div>
       </section>
-      <Doubts />
       <Misfits />
     </div>
   );
@@ -254,7 +254,7 @@ function Doubts() {
           {open} of {doubts.length} open · <kbd>,</kbd> <kbd>.</kbd>
         </span>
       </h2>
-      <ul className="mt-1 max-h-64 overflow-auto" data-testid="doubts">
+      <ul className="mt-1 max-h-40 overflow-auto" data-testid="doubts">
         {doubts.map(d => (
           <li
             key={`${d.takeId} ${d.id}`}

@@ -7,8 +7,10 @@ import { box, fade, font, line, type Pen } from './shapes';
 
 const SHADES = 4;
 const LEAST_SHARE = 0.02;
+/** Evidence this near the line is the line's own. */
+const OWN_SEMITONES = 0.8;
 
-/** Every candidate of every frame in view, darker the likelier it is. */
+/** Every candidate of every frame in view: what the line follows in its colour, the others darker the likelier they are. */
 export function drawEvidence(pen: Pen, s: Scene): void {
   const { reading, view: v, layout: l } = s;
   if (!reading) return;
@@ -19,7 +21,8 @@ export function drawEvidence(pen: Pen, s: Scene): void {
   const step = Math.max(1, Math.floor(1.5 / pixels));
   const rowHeight = (l.field.bottom - l.field.top) / (v.high - v.low);
   const half = Math.max(2, Math.min(7, rowHeight * 0.28));
-  const paths = Array.from({ length: SHADES }, () => new Path2D());
+  const others = Array.from({ length: SHADES }, () => new Path2D());
+  const line = new Path2D();
   for (let k = first; k <= last; k += step) {
     if (!c.count[k]) continue;
     const x = xOf(v, l, 2 * k * hop);
@@ -27,11 +30,14 @@ export function drawEvidence(pen: Pen, s: Scene): void {
       const midi = hzToMidi(c.hz[k * CANDIDATES_PER_FRAME + j]);
       if (share < LEAST_SHARE || midi < v.low - 1 || midi > v.high + 1) return;
       const shade = Math.min(SHADES - 1, Math.floor(Math.sqrt(share) * SHADES));
-      paths[shade].rect(x - 0.5, yOf(v, l, midi) - half, Math.max(1.5, pixels * step + 0.5), 2 * half);
+      const own = Math.abs(midi - s.sungLine[2 * k]) < OWN_SEMITONES;
+      (own ? line : others[shade]).rect(x - 0.5, yOf(v, l, midi) - half, Math.max(1.5, pixels * step + 0.5), 2 * half);
     });
   }
-  paths.forEach((path, i) => {
-    pen.fillStyle = fade(s.palette.amber, 0.1 + 0.14 * i);
+  pen.fillStyle = fade(s.palette.teal, 0.16);
+  pen.fill(line);
+  others.forEach((path, i) => {
+    pen.fillStyle = fade(s.palette.amber, 0.12 + 0.16 * i);
     pen.fill(path);
   });
 }
