@@ -2,7 +2,6 @@ import { hzToMidi, midiToHz } from '../units';
 import {
   addNote,
   asRead,
-  centreOf,
   correctReading,
   hear,
   joinNotes,
@@ -13,6 +12,7 @@ import {
   setKind,
   splitNote,
 } from './correct';
+import { centreOf } from './centre';
 import { candidateShares, cutsIn, doubtsOf, hearings, likeNeighbours } from './hearings';
 import { CANDIDATES_PER_FRAME as MOST, HOP, type ReadNote, type Reading } from './reading';
 import { findSpoken } from './spoken';

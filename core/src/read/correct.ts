@@ -1,7 +1,6 @@
-import { hzToCents, hzToMidi, midiToHz, type Midi, type Seconds } from '../units';
+import { hzToMidi, midiToHz, type Midi, type Seconds } from '../units';
+import { centreOf } from './centre';
 import { rankKeys, tuningOf } from './key';
-import { medianOf5, midline } from './midline';
-import { steadyCentre } from './notes';
 import { CANDIDATES_PER_FRAME as MOST, HOP, type NoiseKind, type ReadNote, type Reading, type Span } from './reading';
 
 /** What a stretch of a take is. */
@@ -214,23 +213,6 @@ function sungShare(f0: Float32Array, s: Span): number {
   let sung = 0;
   for (let k = a; k < z; k++) if (f0[k] > 0) sung++;
   return sung / Math.max(1, z - a);
-}
-
-/**
- * Centre of a stretch: the mean of its midline, weighted by steadiness and level, so that neither vibrato, scoop, fall nor a stuck
- * breath moves it. NaN where nothing is sung.
- */
-export function centreOf(f0: Float32Array, levelDb: Float32Array, s: Span): Midi {
-  const cents: number[] = [];
-  const levels: number[] = [];
-  for (let k = Math.max(0, frameOf(s.start)); k < Math.min(f0.length, frameOf(s.end)); k++)
-    if (f0[k] > 0) {
-      cents.push(hzToCents(f0[k]));
-      levels.push(levelDb[k]);
-    }
-  if (!cents.length) return NaN;
-  const line = midline(medianOf5(Float64Array.from(cents)));
-  return steadyCentre(line, 0, line.length, Float32Array.from(levels), 0) / 100;
 }
 
 // ---- making corrections: each returns new lists

@@ -1,6 +1,6 @@
 import { hzToMidi, type Midi, type Seconds } from '../units';
 import { OCTAVE_COST } from './candidates';
-import { centreOf } from './correct';
+import { centreOf } from './centre';
 import { CANDIDATES_PER_FRAME as MOST, HOP, type Reading, type Span } from './reading';
 
 /** One way a note or stretch can be heard. */

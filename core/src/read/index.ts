@@ -3,6 +3,7 @@ export { mixDown, readTake } from './read';
 export { rankKeys, tuningOf } from './key';
 export { midline, medianOf5 } from './midline';
 export { runsOf } from './refine';
+export { centreOf } from './centre';
 export * from './correct';
 export * from './hearings';
 export { findSpoken } from './spoken';

@@ -1,5 +1,7 @@
 import { hzToCents } from '../units';
 import { median } from '../signal/statistics';
+import { steadyCentre } from './centre';
+import { cutAtConsonants, findConsonants } from './consonants';
 import { medianOf5, midline } from './midline';
 import { HOP, type SungSpan } from './reading';
 import type { Bands } from './spectra';
@@ -7,7 +9,7 @@ import type { Bands } from './spectra';
 /** Price of a note in squared cents, of a glide's frame, and bounds in frames of 5 ms. */
 const NOTE_PRICE = 45000;
 const GLIDE_PRICE = 1200;
-const LONGEST_GLIDE = 24;
+const LONGEST_GLIDE = 16;
 const SHORTEST_NOTE = 16;
 /** How far a change of colour lowers a note's price, and less so where the level rises. */
 const COLOUR_DISCOUNT = 0.7;
@@ -20,9 +22,15 @@ const KEEP_FRAMES = 24;
 
 /**
  * Notes of a take: within each voiced run, dynamic programming over [glide][steady part] pieces, squared error about each steady
- * part's mean plus a price per note; a change of vowel colour makes a border cheaper.
+ * part's mean plus a price per note; a change of vowel colour makes a border cheaper. Then borders go to the consonants between them.
+ * @param colour see colourChange @param sonority see consonants.ts
  */
-export function findNotes(f0: Float32Array, levelDb: Float32Array, colour: Float32Array): SungSpan[] {
+export function findNotes(
+  f0: Float32Array,
+  levelDb: Float32Array,
+  colour: Float32Array,
+  sonority: Float32Array,
+): SungSpan[] {
   const frames = f0.length;
   const cents = Float64Array.from(f0, f => (f > 0 ? hzToCents(f) : 0));
   const notes: SungSpan[] = [];
@@ -39,11 +47,12 @@ export function findNotes(f0: Float32Array, levelDb: Float32Array, colour: Float
     }
     s = end;
   }
-  return takeInScraps(joinPieces(notes, levelDb));
+  const joined = takeInScraps(joinPieces(notes, levelDb));
+  return cutAtConsonants(joined, findConsonants(f0, colour, sonority), f0, levelDb);
 }
 
 /** Shorter than this, a piece at the edge of a sung run is no note but the scoop into one or the fall out of it. */
-const SCRAP_SECONDS = 0.11;
+const SCRAP_SECONDS = 0.15;
 const SCRAP_SEMITONES = 4;
 
 /** A scrap that begins or ends a run belongs to the longer note it is joined to. */
@@ -127,30 +136,6 @@ function notesOfRun(line: Float64Array, first: number, levelDb: Float32Array, co
     end = until = start;
   }
   return notes.reverse();
-}
-
-/** Mean over 15-90 % of the steady part, weighted by steadiness and level. */
-export function steadyCentre(
-  line: Float64Array,
-  from: number,
-  to: number,
-  levelDb: Float32Array,
-  offset: number,
-): number {
-  const length = to - from;
-  const a = from + Math.floor(length * 0.15);
-  const b = Math.max(a + 1, to - Math.floor(length * 0.1));
-  let loudest = -200;
-  for (let i = a; i < b; i++) loudest = Math.max(loudest, levelDb[offset + i]);
-  let sum = 0;
-  let weights = 0;
-  for (let i = a; i < b; i++) {
-    const slope = Math.abs(line[Math.min(line.length - 1, i + 2)] - line[Math.max(0, i - 2)]);
-    const w = (1 / (1 + (slope / 12) ** 2)) * 10 ** (Math.max(-20, levelDb[offset + i] - loudest) / 40);
-    sum += w * line[i];
-    weights += w;
-  }
-  return sum / weights;
 }
 
 /** How much the colour changes at each sung frame: mean difference of 13 log bands over 20 ms before and after, their level taken off, dB. */

@@ -9,7 +9,9 @@ const SMOOTH = 2;
 /** Part of the rise at which the syllable is heard to begin. */
 const SHARE = 0.35;
 const BEFORE: Seconds = 0.06;
-const AFTER: Seconds = 0.26;
+const AFTER: Seconds = 0.2;
+/** The rise ends at the first top this near the highest: later ones are the note's own swelling. */
+const FIRST_TOP = 0.8;
 /** Less rise than this is no clear new syllable: then a smaller dip is looked for, and after it the middle of the step in pitch. */
 const LEAST_RISE = 1.5;
 const LEAST_DIP = 1.15;
@@ -36,6 +38,12 @@ export function noteOnsets(
     const b = Math.min(e.length - 1, Math.round((n.start + Math.min(AFTER, n.end - n.start)) / HOP));
     let top = a;
     for (let k = a; k <= b; k++) if (e[k] > e[top]) top = k;
+    const enough = FIRST_TOP * e[top];
+    for (let k = a + 1; k < top; k++)
+      if (e[k] > enough && e[k] >= e[k - 1] && e[k] > e[k + 1]) {
+        top = k;
+        break;
+      }
     let low = top;
     for (let k = top; k >= a; k--) if (e[k] < e[low]) low = k;
     if (top === a || e[top] < LEAST_RISE * (e[low] + 1e-9)) return afterDip(e, n) ?? pitchStep(n, f0);

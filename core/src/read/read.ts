@@ -3,6 +3,7 @@ import { hzToMidi } from '../units';
 import { findCandidates } from './candidates';
 import { rankKeys, tuningOf } from './key';
 import { findNoises } from './noises';
+import { sonorityOf } from './consonants';
 import { colourChange, findNotes } from './notes';
 import { findSpoken } from './spoken';
 import { noteOnsets } from './onsets';
@@ -91,7 +92,7 @@ export function readTake(
     if (k % (2 * every) === 0) report(0.8 + (0.15 * k) / frames);
   });
   const colour = colourChange(f0, bands);
-  const spans = findNotes(f0, levelDb, colour);
+  const spans = findNotes(f0, levelDb, colour, sonorityOf(bands, frames));
   const spoken = findSpoken(f0);
   const onsets = noteOnsets(fine, fineRate, spans, f0);
   const notes = spans

@@ -133,6 +133,7 @@ describe('notes from a line', () => {
     const bands: Bands = { count: 19, edgesHz: Array.from({ length: 20 }, (_, i) => 150 + i * 500), power };
     return colourChange(new Float32Array(n).fill(220), bands);
   };
+  const flat = (n: number) => new Float32Array(n).fill(-30);
   const levels = (n: number) => new Float32Array(n).fill(-20);
   const hz = (n: number, at: (k: number) => number) => Float32Array.from({ length: n }, (_, k) => midiToHz(at(k)));
 
@@ -142,6 +143,7 @@ describe('notes from a line', () => {
       hz(n, k => 60 + 4 / (1 + Math.exp(-(k - 100) / 3))),
       levels(n),
       colour(n),
+      flat(n),
     );
     expect(notes.map(q => Math.round(q.pitch))).toEqual([60, 64]);
     expect(notes[1].start).toBeLessThan(0.5);
@@ -154,6 +156,7 @@ describe('notes from a line', () => {
         hz(300, k => 60 + 0.6 * Math.sin(2 * Math.PI * 5.5 * k * HOP)),
         levels(300),
         colour(300),
+        flat(300),
       ),
     ).toHaveLength(1);
     expect(
@@ -161,6 +164,7 @@ describe('notes from a line', () => {
         hz(300, k => 60 + 0.0012 * k),
         levels(300),
         colour(300),
+        flat(300),
       ),
     ).toHaveLength(1);
   });
@@ -172,6 +176,7 @@ describe('notes from a line', () => {
       hz(240, k => (k < 120 ? 60 : 60.4)),
       level,
       colour(240, 120),
+      flat(240),
     );
     expect(two).toHaveLength(2);
   });
@@ -181,6 +186,7 @@ describe('notes from a line', () => {
       hz(200, k => (k < 18 ? 58.6 : 60)),
       levels(200),
       colour(200),
+      flat(200),
     );
     expect(notes).toHaveLength(1);
     expect(notes[0].pitch).toBeCloseTo(60, 1);

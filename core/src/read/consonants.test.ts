@@ -1,0 +1,57 @@
+import { midiToHz } from '../units';
+import { cutAtConsonants, findConsonants, type Consonant } from './consonants';
+
+/** A held voice of a second; colour tops and a dip of the vowels' band where consonants are. */
+function voice(consonants: { from: number; to: number; depth: number }[]) {
+  const frames = 200;
+  const f0 = new Float32Array(frames).fill(midiToHz(60));
+  const colour = new Float32Array(frames).fill(0.5);
+  const sonority = new Float32Array(frames).fill(-30);
+  for (const { from, to, depth } of consonants) {
+    for (let k = from; k <= to; k++) sonority[k] -= depth;
+    for (const top of [from, to])
+      for (let k = top - 3; k <= top + 3; k++) colour[k] = Math.max(colour[k], 6 - Math.abs(k - top));
+  }
+  return { f0, colour, sonority, levelDb: new Float32Array(frames).fill(-20) };
+}
+const whole = [{ start: 0, end: 1, pitch: 60 }];
+
+describe('voiced consonants', () => {
+  it('are pairs of changes of colour with a dip between', () => {
+    const v = voice([{ from: 90, to: 104, depth: 14 }]);
+    expect(findConsonants(v.f0, v.colour, v.sonority)).toEqual([{ start: 0.45, end: 0.52, depthDb: 14 }]);
+  });
+
+  it('are neither a change of vowel, nor a shallow dip, nor a rest', () => {
+    const flat = voice([{ from: 90, to: 104, depth: 0 }]);
+    expect(findConsonants(flat.f0, flat.colour, flat.sonority)).toEqual([]);
+    const rest = voice([{ from: 90, to: 104, depth: 14 }]);
+    rest.f0.fill(0, 94, 100);
+    expect(findConsonants(rest.f0, rest.colour, rest.sonority)).toEqual([]);
+  });
+
+  it('begin a new note on the same pitch when they are clear', () => {
+    const v = voice([{ from: 90, to: 104, depth: 14 }]);
+    const notes = cutAtConsonants(whole, findConsonants(v.f0, v.colour, v.sonority), v.f0, v.levelDb);
+    expect(notes.map(n => [n.start, n.end])).toEqual([
+      [0, 0.485],
+      [0.485, 1],
+    ]);
+    expect(notes[1].pitch).toBeCloseTo(60, 4);
+    const shallow: Consonant[] = [{ start: 0.45, end: 0.52, depthDb: 6 }];
+    expect(cutAtConsonants(whole, shallow, v.f0, v.levelDb)).toEqual(whole);
+  });
+
+  it('draw a border near them to their middle, but none that is far', () => {
+    const v = voice([]);
+    const two = [
+      { start: 0, end: 0.56, pitch: 60 },
+      { start: 0.56, end: 1, pitch: 62 },
+    ];
+    const at: Consonant[] = [{ start: 0.45, end: 0.52, depthDb: 5 }];
+    expect(cutAtConsonants(two, at, v.f0, v.levelDb).map(n => n.start)).toEqual([0, 0.485]);
+    const far: Consonant[] = [{ start: 0.2, end: 0.27, depthDb: 5 }];
+    expect(cutAtConsonants(two, far, v.f0, v.levelDb)).toEqual(two);
+    expect(two[0].end).toBe(0.56);
+  });
+});

@@ -1,0 +1,134 @@
+import type { Seconds } from '../units';
+import { centreOf } from './centre';
+import { HOP, type SungSpan } from './reading';
+import type { Bands } from './spectra';
+
+/** A voiced consonant between two vowels of a held voice: l, m, n, r, w, v and their like. */
+export interface Consonant {
+  start: Seconds;
+  end: Seconds;
+  /** How far the vowels' band sinks in it, dB. */
+  depthDb: number;
+}
+
+/** The band of the second and third formants, weak in sonorant consonants. */
+const LOW_HZ = 990;
+const HIGH_HZ = 3500;
+/** A change of colour that counts, dB a band. */
+const LEAST_COLOUR = 3;
+/** In frames: how far a top stands out, and the shortest and longest consonant. */
+const TOP_REACH = 4;
+const SHORTEST = 9;
+const LONGEST = 22;
+/** How far before and after it its vowels are looked at, frames. */
+const VOWEL = 16;
+const LEAST_DEPTH_DB = 4;
+
+/** Loudness of the vowels' band each frame, dB, smoothed over 25 ms. */
+export function sonorityOf(bands: Bands, frames: number): Float32Array {
+  const raw = new Float32Array(frames);
+  for (let k = 0; k < frames; k++) {
+    let sum = 0;
+    for (let q = 0; q < bands.count; q++)
+      if (bands.edgesHz[q] >= LOW_HZ && bands.edgesHz[q] < HIGH_HZ) sum += bands.power[k * bands.count + q];
+    raw[k] = 10 * Math.log10(sum + 1e-9);
+  }
+  return raw.map((_, k) => {
+    let sum = 0;
+    let count = 0;
+    for (let j = Math.max(0, k - 2); j <= Math.min(frames - 1, k + 2); j++, count++) sum += raw[j];
+    return sum / count;
+  });
+}
+
+/** Pairs of changes of colour with a dip of the vowels' band between them, inside voiced runs. */
+export function findConsonants(f0: Float32Array, colour: Float32Array, son: Float32Array): Consonant[] {
+  const tops: number[] = [];
+  for (let k = 1; k + 1 < colour.length; k++) {
+    if (!(f0[k] > 0) || colour[k] < LEAST_COLOUR) continue;
+    let top = true;
+    for (let j = Math.max(0, k - TOP_REACH); j <= Math.min(colour.length - 1, k + TOP_REACH) && top; j++)
+      top = colour[j] < colour[k] || j === k || (colour[j] === colour[k] && j > k);
+    if (top) tops.push(k);
+  }
+  const out: Consonant[] = [];
+  for (let i = 0; i + 1 < tops.length; i++) {
+    let best: Consonant | null = null;
+    for (let j = i + 1; j < tops.length && tops[j] - tops[i] <= LONGEST; j++) {
+      const [a, z] = [tops[i], tops[j]];
+      if (z - a < SHORTEST || !voiced(f0, a, z)) continue;
+      const before = highest(son, f0, a - VOWEL, a);
+      const after = highest(son, f0, z, z + VOWEL);
+      let low = Infinity;
+      let inside = -Infinity;
+      for (let k = a; k <= z; k++) {
+        low = Math.min(low, son[k]);
+        inside = Math.max(inside, son[k]);
+      }
+      const depthDb = Math.min(before, after) - low;
+      // a vowel between two consonants is no consonant
+      if (depthDb < LEAST_DEPTH_DB || inside > Math.min(before, after) + 1) continue;
+      if (!best || depthDb > best.depthDb) best = { start: a * HOP, end: z * HOP, depthDb };
+    }
+    if (!best) continue;
+    const last = out[out.length - 1];
+    if (last && best.start < last.end - 1e-9) {
+      if (best.depthDb > last.depthDb) out[out.length - 1] = best;
+    } else out.push(best);
+  }
+  return out;
+}
+
+function voiced(f0: Float32Array, a: number, z: number): boolean {
+  let gaps = 0;
+  for (let k = a; k <= z; k++) if (!(f0[k] > 0)) gaps++;
+  return gaps <= 2;
+}
+
+function highest(son: Float32Array, f0: Float32Array, from: number, to: number): number {
+  let best = -Infinity;
+  for (let k = Math.max(0, from); k <= Math.min(son.length - 1, to); k++) if (f0[k] > 0) best = Math.max(best, son[k]);
+  return best;
+}
+
+/** A border this near a consonant is at it. */
+const NEAR: Seconds = 0.09;
+/** So deep a dip begins a new note even on the same pitch; both notes are then at least so long. */
+const CUT_DEPTH_DB = 11;
+const LEAST_PART: Seconds = 0.13;
+
+/**
+ * Borders of notes by the consonants between them. A border near a consonant goes to its middle: whether it ends the syllable before or
+ * begins the next cannot be heard, and nobody would cut elsewhere. A clear consonant inside a note begins another.
+ */
+export function cutAtConsonants(
+  notes: SungSpan[],
+  consonants: readonly Consonant[],
+  f0: Float32Array,
+  levelDb: Float32Array,
+): SungSpan[] {
+  const out = notes.map(n => ({ ...n }));
+  const touched = new Set<SungSpan>();
+  for (const c of consonants) {
+    const middle = (c.start + c.end) / 2;
+    let nearest = -1;
+    for (let i = 1; i < out.length; i++) {
+      const at = out[i].start;
+      if (at - out[i - 1].end > 0.012 || at < c.start - NEAR || at > c.end + NEAR) continue;
+      if (nearest < 0 || Math.abs(at - middle) < Math.abs(out[nearest].start - middle)) nearest = i;
+    }
+    if (nearest >= 0) {
+      const [a, b] = [out[nearest - 1], out[nearest]];
+      if (middle - a.start > LEAST_PART / 2 && b.end - middle > LEAST_PART / 2) a.end = b.start = middle;
+      continue;
+    }
+    const i = out.findIndex(n => middle > n.start + LEAST_PART && middle < n.end - LEAST_PART);
+    if (i < 0 || c.depthDb < CUT_DEPTH_DB) continue;
+    const second = { ...out[i], start: middle };
+    out[i].end = middle;
+    touched.add(out[i]).add(second);
+    out.splice(i + 1, 0, second);
+  }
+  for (const n of touched) n.pitch = centreOf(f0, levelDb, n);
+  return out;
+}
