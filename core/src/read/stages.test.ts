@@ -204,7 +204,7 @@ describe('unpitched sounds', () => {
     ];
     const power = new Float32Array(frames * 19).fill(1e-9);
     for (let k = from; k < to; k++)
-      for (let q = 0; q < 19; q++) power[k * 19 + q] += shape(k - from) * (edgesHz[q] > 2300 === high ? 1e-4 : 2e-6);
+      for (let q = 0; q < 19; q++) power[k * 19 + q] += shape(k - from) * (edgesHz[q] > 2300 === high ? 1e-4 : 1.5e-5);
     return { count: 19, edgesHz, power };
   };
   const silent = new Float32Array(frames);
@@ -231,6 +231,20 @@ describe('unpitched sounds', () => {
         -20,
       ),
     ).toMatchObject([{ kind: 'plosive' }]);
+  });
+
+  it('are not the dying away of a voice, nor its first moments', () => {
+    const voice = (from: number, to: number) =>
+      Float32Array.from({ length: frames }, (_, k) => (k >= from && k < to ? 220 : 0));
+    const tail = heard(80, 100, k => Math.exp(-k / 4), false);
+    expect(findNoises(voice(20, 80), tail, -20)).toEqual([]);
+    const onset = heard(76, 82, k => Math.exp(k - 6), false);
+    expect(findNoises(voice(82, 150), onset, -20)).toEqual([]);
+  });
+
+  it('are cut where another begins with a burst', () => {
+    const both = heard(60, 100, k => (k < 30 ? 0.02 : Math.exp((30 - k) / 3)), true);
+    expect(findNoises(silent, both, -20).map(n => n.kind)).toEqual(['sibilant', 'plosive']);
   });
 
   it('are where they are', () => {
