@@ -163,6 +163,27 @@ describe('the Listen desk', () => {
     await visit.until('they are whole', async () => (await count()) === before, 8000);
   });
 
+  it('chooses notes alike, and the rest', async () => {
+    const all = await visit.notes();
+    const [first] = all;
+    const step = (text: string) => text.replace(/-?\d+ .*/, '');
+    const alike = all.filter(n => step(n.sung) === step(first.sung)).length;
+    await choose(first.start);
+    await visit.press('a');
+    await visit.noticed(`${alike} notes of the same name`, 5000);
+    expect(await heard()).toContain(`${alike}notes chosen`);
+    await visit.press('Control+i');
+    await visit.until(
+      'the others are',
+      async () => (await heard()).includes(`${all.length - alike}notes chosen`),
+      5000,
+    );
+    await visit.press('Control+k');
+    await visit.page.waitForSelector('[role=dialog] input');
+    await visit.page.keyboard.type('out of the key\n');
+    await visit.noticed('out of the key', 5000);
+  });
+
   it('lets the reading sound as a tone', async () => {
     await visit.click('alone', 'section[@aria-label="By ear"]//button');
     await visit.click('Alone', 'footer//button');

@@ -72,6 +72,18 @@ await click('till I hear');
 for (let i = 0; i < 3; i++) await page.keyboard.press('ArrowRight');
 await (await page.$('button[aria-label="View High third"]')).click();
 await shot('note');
+await press('2');
+await page.waitForSelector('[data-testid=doubts] li');
+for (let i = 0; i < 30; i++) {
+  await press('.');
+  await wait(60);
+  if (
+    / or .*%/.test(await page.$eval('[data-testid=doubts]', e => e.querySelector('[aria-current]')?.textContent ?? ''))
+  )
+    break;
+}
+await shot('listen');
+await press('3');
 await press('Control+k');
 await page.waitForSelector('[role=dialog] input');
 await page.keyboard.type('zoom');

@@ -50,7 +50,7 @@ export function CommandList({ actions, open, onClose }: { actions: Action[]; ope
                 >
                   <span className="w-16 shrink-0 text-[11px] text-ink-2">{a.group}</span>
                   <span className="flex-1">{a.name}</span>
-                  <kbd>{shown(a.keys[0])}</kbd>
+                  {a.keys.length > 0 && <kbd>{shown(a.keys[0])}</kbd>}
                 </ComboboxOption>
               ))}
               {!found.length && <p className="px-3 py-4 text-ink-2">Nothing by that name.</p>}

@@ -17,7 +17,7 @@ import { editViewOf, openSong, songOf, useSession } from '../store/session';
 import { CommandList } from './CommandList';
 import { FRAME_ACTIONS, type Action } from './commands';
 import { pressed } from './keys';
-import { READING_ACTIONS } from './reading-actions';
+import { CHOOSING_ACTIONS, READING_ACTIONS } from './reading-actions';
 import { NoteTable } from './NoteTable';
 import { SidePanel } from './SidePanel';
 import { TopBar } from './TopBar';
@@ -53,6 +53,7 @@ export function SongPage() {
     () => [
       ...(ACTIONS[desk] ?? []),
       ...READING_ACTIONS,
+      ...CHOOSING_ACTIONS,
       ...FRAME_ACTIONS,
       ...DESKS.map((d, i): Action => ({
         id: `desk-${d.id}`,

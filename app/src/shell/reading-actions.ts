@@ -1,4 +1,5 @@
-import { STRETCH_KINDS } from '@essim/core';
+import { ALIKE, STRETCH_KINDS } from '@essim/core';
+import { ALIKE_NAMES, chooseAlike, reshape } from '../store/alike';
 import {
   joinScope,
   KIND_NAMES,
@@ -12,6 +13,26 @@ import {
 } from '../store/corrections';
 import { currentScope, useSession } from '../store/session';
 import type { Action } from './commands';
+
+/** Choosing by what notes are, from the command list. */
+export const CHOOSING_ACTIONS: Action[] = [
+  ...ALIKE.map((by): Action => ({
+    id: `alike-${by}`,
+    name: `Choose notes ${ALIKE_NAMES[by]}`,
+    keys: by === 'name' ? ['A'] : [],
+    group: 'Choosing',
+    run: () => chooseAlike(by),
+  })),
+  { id: 'grow', name: 'Grow the selection', keys: ['Alt+ArrowRight'], group: 'Choosing', run: () => reshape('grow') },
+  {
+    id: 'shrink',
+    name: 'Shrink the selection',
+    keys: ['Alt+ArrowLeft'],
+    group: 'Choosing',
+    run: () => reshape('shrink'),
+  },
+  { id: 'invert', name: 'Invert the selection', keys: ['Ctrl+I'], group: 'Choosing', run: () => reshape('invert') },
+];
 
 /** Corrections of the reading by key, the same on every desk. */
 export const READING_ACTIONS: Action[] = [

@@ -1,3 +1,4 @@
+export * from './alike';
 export * from './document';
 export * from './commands';
 export * from './history';
