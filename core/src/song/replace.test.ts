@@ -30,4 +30,24 @@ describe('a replaced recording', () => {
       ['word', 5],
     ]);
   });
+
+  it('takes along what was put right in the reading', () => {
+    const corrected = Object.assign(new Take(), take, {
+      corrections: {
+        heard: [{ start: 3, end: 4, midi: 62 }],
+        regions: [{ start: 2, end: 4, notes: [{ start: 2, end: 3 }] }],
+        kinds: [{ start: 0.1, end: 0.3, kind: 'breath' }],
+        looked: ['octave 3000'],
+      },
+    });
+    const { fields, lost } = replaceRecording(corrected, 'b'.repeat(64), -0.5, 20, []);
+    expect(fields.corrections).toEqual({
+      heard: [{ start: 2.5, end: 3.5, midi: 62 }],
+      regions: [{ start: 1.5, end: 3.5, notes: [{ start: 1.5, end: 2.5 }] }],
+      kinds: [],
+      looked: [],
+    });
+    expect(lost.filter(l => l.what === 'correction').map(l => l.start)).toEqual([0.1]);
+    expect(replaceRecording(take, 'b'.repeat(64), 0, 20, []).fields.corrections).toBeNull();
+  });
 });

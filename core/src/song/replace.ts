@@ -3,9 +3,9 @@ import { noteKey, type NoteEdit, type Take, type Word } from './document';
 
 /** What becomes of a take whose recording is replaced. */
 export interface Replaced {
-  fields: Pick<Take, 'sourceId' | 'offsetSeconds' | 'edits' | 'words'>;
-  /** Edits and words that have no place in the new recording; left out. */
-  lost: { start: Seconds; end: Seconds; what: 'edit' | 'word'; text: string }[];
+  fields: Pick<Take, 'sourceId' | 'offsetSeconds' | 'edits' | 'words' | 'corrections'>;
+  /** Edits, words and corrections that have no place in the new recording; left out. */
+  lost: { start: Seconds; end: Seconds; what: 'edit' | 'word' | 'correction'; text: string }[];
 }
 
 /**
@@ -38,5 +38,24 @@ export function replaceRecording(
     if (fits(w)) words.push({ ...w, start: w.start + offset, end: w.end + offset });
     else lost.push({ start: w.start, end: w.end, what: 'word', text: w.text });
   }
-  return { fields: { sourceId, offsetSeconds: take.offsetSeconds - offset, edits, words }, lost };
+  const moved = <T extends { start: number; end: number }>(list: readonly T[]): T[] =>
+    list.flatMap(s => {
+      if (fits(s)) return [{ ...s, start: s.start + offset, end: s.end + offset }];
+      lost.push({ start: s.start, end: s.end, what: 'correction', text: 'what was put right in the reading' });
+      return [];
+    });
+  const corrections = take.corrections && {
+    heard: moved(take.corrections.heard),
+    regions: moved(take.corrections.regions).map(r => ({ ...r, notes: r.notes.map(n => shifted(n, offset)) })),
+    kinds: moved(take.corrections.kinds),
+    // a new recording is read anew, and looked at anew
+    looked: [],
+  };
+  return { fields: { sourceId, offsetSeconds: take.offsetSeconds - offset, edits, words, corrections }, lost };
 }
+
+const shifted = <T extends { start: number; end: number }>(span: T, by: Seconds): T => ({
+  ...span,
+  start: span.start + by,
+  end: span.end + by,
+});
