@@ -50,6 +50,15 @@ export function hearings(reading: Reading, span: Span): Hearing[] {
       shares.set(key, { share: at.share + share, offset: at.offset + share * offset });
     });
   }
+  // the same pitch a little off is the same hearing
+  for (const [key, at] of [...shares].sort((a, b) => a[1].share - b[1].share)) {
+    const larger = [key - 1, key + 1].find(k => (shares.get(k)?.share ?? 0) > at.share);
+    if (larger === undefined) continue;
+    const into = shares.get(larger)!;
+    into.share += at.share;
+    into.offset += at.offset;
+    shares.delete(key);
+  }
   const out = [...shares].map(([key, { share, offset }]) => ({
     midi: centre + (key === 0 ? 0 : offset / share),
     share: share / frames,

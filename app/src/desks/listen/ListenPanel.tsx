@@ -1,5 +1,6 @@
 import { noteName, STRETCH_KINDS } from '@essim/core';
 import { Check, Volume2 } from 'lucide-react';
+import { useEffect, useRef } from 'react';
 import { clock } from '../../field/draw/ground';
 import { RangeChoice } from '../../shell/RangeChoice';
 import {
@@ -246,6 +247,10 @@ function Doubts() {
   const doubts = useSession(doubtsIn);
   const { doubt } = useListen();
   const open = doubts.filter(d => !d.looked).length;
+  const list = useRef<HTMLUListElement>(null);
+  useEffect(() => {
+    list.current?.querySelector('[aria-current]')?.scrollIntoView({ block: 'nearest' });
+  }, [doubt]);
   return (
     <section aria-label="Doubtful spots">
       <h2 className={`${title} flex`}>
@@ -254,7 +259,7 @@ function Doubts() {
           {open} of {doubts.length} open · <kbd>,</kbd> <kbd>.</kbd>
         </span>
       </h2>
-      <ul className="mt-1 max-h-40 overflow-auto" data-testid="doubts">
+      <ul ref={list} className="mt-1 max-h-40 overflow-auto" data-testid="doubts">
         {doubts.map(d => (
           <li
             key={`${d.takeId} ${d.id}`}
