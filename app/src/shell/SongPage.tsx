@@ -52,7 +52,8 @@ export function SongPage() {
   const actions = useMemo<Action[]>(
     () => [
       ...(ACTIONS[desk] ?? []),
-      ...READING_ACTIONS,
+      // a desk's own meaning of a command goes before the frame's
+      ...READING_ACTIONS.filter(a => !ACTIONS[desk]?.some(own => own.id === a.id)),
       ...CHOOSING_ACTIONS,
       ...FRAME_ACTIONS,
       ...DESKS.map((d, i): Action => ({

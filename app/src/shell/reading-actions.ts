@@ -7,11 +7,9 @@ import {
   meantMoment,
   octaveScope,
   removeScope,
-  scopeNotes,
-  setSpanKind,
+  setScopeKind,
   splitAt,
 } from '../store/corrections';
-import { currentScope, useSession } from '../store/session';
 import type { Action } from './commands';
 
 /** Choosing by what notes are, from the command list. */
@@ -53,10 +51,6 @@ export const READING_ACTIONS: Action[] = [
     name: `The chosen stretch is ${KIND_NAMES[kind]}`,
     keys: [`Alt+${i + 1}`],
     group: 'Reading',
-    run: () => {
-      if (currentScope(useSession.getState()).kind !== 'selection') return;
-      const notes = scopeNotes();
-      setSpanKind({ start: notes[0].start, end: notes[notes.length - 1].end }, kind);
-    },
+    run: () => setScopeKind(kind),
   })),
 ];

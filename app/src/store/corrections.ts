@@ -105,14 +105,15 @@ const counted = (n: number) => `${n} ${n === 1 ? 'note' : 'notes'}`;
 
 // ---- borders
 
-/** Edits of a note that is cut go on in all its parts. */
-function editsOfParts(take: Take, note: TrackNote, cuts: readonly number[]): Take['edits'] | undefined {
-  const edit = take.edits[note.takeKey] as NoteEdit | undefined;
-  if (!edit) return undefined;
+/** Edits of a take when a note of it is cut: its edit, by whatever key it was kept, goes on in all the parts. */
+function editsOfParts(edits: Take['edits'], note: TrackNote, cuts: readonly number[]): Take['edits'] {
+  const edit = editViewOf(state()).edits[note.key] as NoteEdit | undefined;
+  if (!edit || !cuts.length) return edits;
   const { start, end } = own(note);
+  const others = Object.entries(edits).filter(([, e]) => (e.start + e.end) / 2 < start || (e.start + e.end) / 2 >= end);
   const edges = [start, ...cuts, end];
   const parts = edges.slice(1).map((to, i) => ({ ...edit, start: edges[i], end: to }));
-  return { ...take.edits, ...Object.fromEntries(parts.map(p => [noteKey(p), p])) };
+  return Object.fromEntries([...others, ...parts.map((p): [string, NoteEdit] => [noteKey(p), p])]);
 }
 
 /** Cuts the note under a moment of the song; by key, under the pointer or the playhead. */
@@ -121,7 +122,7 @@ export function splitAt(time: number): void {
   const take = note && editTrackOf(state())?.takes.find(t => t.id === note.takeId);
   if (!take) return void toast('There is no note to cut here.', { id: 'cut' });
   const at = time - note.shift;
-  correct('Split a note', [[take, c => splitNote(c, own(note), [at]), editsOfParts(take, note, [at])]]);
+  correct('Split a note', [[take, c => splitNote(c, own(note), [at]), editsOfParts(take.edits, note, [at])]]);
 }
 
 /** Makes the chosen notes one; a single one is joined to the next it touches. */
@@ -219,10 +220,9 @@ export function cutByCause(cause: Cause): void {
   correct(
     `Cut by ${CAUSES[cause]}`,
     [...scopeByTake(chosenNotes('cut'))].map(([take, list]) => {
-      let edits: Take['edits'] | undefined;
-      const cutsIn_ = (n: TrackNote) => all.filter(t => t > n.start && t < n.end).map(t => t - n.shift);
-      for (const n of list) edits = { ...take.edits, ...edits, ...editsOfParts(take, n, cutsIn_(n)) };
-      return [take, c => list.reduce((sum, n) => splitNote(sum, own(n), cutsIn_(n)), c), edits];
+      const cutsOf = (n: TrackNote) => all.filter(t => t > n.start && t < n.end).map(t => t - n.shift);
+      const edits = list.reduce((sum, n) => editsOfParts(sum, n, cutsOf(n)), take.edits);
+      return [take, c => list.reduce((sum, n) => splitNote(sum, own(n), cutsOf(n)), c), edits];
     }),
   );
 }
@@ -243,14 +243,6 @@ export function hearScopeAt(midi: number): void {
       c => list.reduce((sum, n) => hear(sum, { ...own(n), midi }), c),
     ]),
   );
-}
-
-/** Hears a part of a note, or any stretch, at a pitch. */
-export function hearSpanAt(span: Span, midi: number): void {
-  const at = takeAt(state(), (span.start + span.end) / 2);
-  if (!at) return;
-  const mine = { start: span.start - at.shift, end: span.end - at.shift, midi };
-  correct(`Hear ${noteName(midi, keyOf(state()).key)}`, [[at.take, c => hear(c, mine)]]);
 }
 
 /** Hears the notes in scope an octave higher or lower. */
@@ -310,6 +302,18 @@ export function setSpanKind(span: Span, kind: StretchKind): void {
   if (!at) return;
   const mine = { start: Math.max(0, span.start - at.shift), end: span.end - at.shift, kind };
   correct(`${KIND_NAMES[kind]}: ${(span.end - span.start).toFixed(2)} s`, [[at.take, c => setKind(c, mine)]]);
+}
+
+/** The chosen notes are of a kind, each by itself: what lies between them stays as it is. */
+export function setScopeKind(kind: StretchKind): void {
+  const notes = chosenNotes('change');
+  correct(
+    `${KIND_NAMES[kind]}: ${counted(notes.length)}`,
+    [...scopeByTake(notes)].map(([take, list]) => [
+      take,
+      c => list.reduce((sum, n) => setKind(sum, { ...own(n), kind }), c),
+    ]),
+  );
 }
 
 /** Takes every correction off the notes in scope. */

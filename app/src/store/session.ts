@@ -268,8 +268,10 @@ export function setHear(hear: Hear): void {
 /** Lets the reading sound as a tone, beside the voice or alone. */
 export function setEar(ear: SessionState['ear']): void {
   set({ ear });
-  if (ear === 'off') syncPlayer();
-  else void soundTones();
+  if (ear === 'off') {
+    opened()?.tones.clear();
+    syncPlayer();
+  } else void soundTones();
 }
 
 /** Chooses what is heard while recording; null goes back to Hear. */
@@ -299,6 +301,7 @@ export const choose = (selection: Selection): void => set({ selection });
 
 export function editTrack(trackId: string): void {
   set(s => ({ editTrackId: trackId, selection: nothing, viewedTrackIds: s.viewedTrackIds.filter(t => t !== trackId) }));
+  if (get().ear !== 'off') void soundTones();
   applyGains();
   void tend();
 }

@@ -1,5 +1,5 @@
-import { select, type StretchKind } from '@essim/core';
-import { scopeNotes, setSpanKind, doubtsIn, lookAt, type ListedDoubt } from '../../store/corrections';
+import { select, STRETCH_KINDS, type StretchKind } from '@essim/core';
+import { doubtsIn, KIND_NAMES, lookAt, setScopeKind, setSpanKind, type ListedDoubt } from '../../store/corrections';
 import type { Action } from '../../shell/commands';
 import { choose, editViewOf, fitPitch, look, seek, useSession } from '../../store/session';
 import { useListen } from './state';
@@ -42,10 +42,7 @@ export function kindOfChosen(kind: StretchKind): void {
     useListen.setState({ span: { ...span, kind } });
     return;
   }
-  const { selection, editTrackId } = state();
-  if (selection.trackId !== editTrackId || !selection.notes.size) return;
-  const notes = scopeNotes();
-  setSpanKind({ start: notes[0].start, end: notes[notes.length - 1].end }, kind);
+  setScopeKind(kind);
 }
 
 /** Actions of the Listen desk. */
@@ -53,4 +50,12 @@ export const LISTEN_ACTIONS: Action[] = [
   { id: 'next-doubt', name: 'Next doubtful spot', keys: ['.'], group: 'Listen', run: () => stepDoubt(1) },
   { id: 'last-doubt', name: 'Doubtful spot before', keys: [','], group: 'Listen', run: () => stepDoubt(-1) },
   { id: 'tick-doubt', name: 'Doubt ticked off', keys: ['D'], group: 'Listen', run: tickDoubt },
+  // here the keys mean a stretch chosen in the lane too
+  ...STRETCH_KINDS.map((kind, i): Action => ({
+    id: `kind-${kind}`,
+    name: `The chosen stretch is ${KIND_NAMES[kind]}`,
+    keys: [`Alt+${i + 1}`],
+    group: 'Listen',
+    run: () => kindOfChosen(kind),
+  })),
 ];
