@@ -33,6 +33,7 @@ export function sung(pitch: number, phrases: number[], levelDb = -20): TakeView 
       notes.push({ key: `n${at}`, start: at + 0.1, end: at + 0.9, onset: at + 0.15, sung: pitch, pitch });
     at++;
   }
+  at--;
   const frames = at * 200;
   const line = new Float32Array(frames).fill(pitch);
   const reading = {

@@ -1,37 +1,12 @@
-import { Segment, Take, Track, type NoteEdit, type Reading } from '@essim/core';
+import { noteKey, Segment, Take, Track, type NoteEdit, type Reading } from '@essim/core';
+import { sung as sungNotes } from '../testing';
 import { editsByTake, trackView, type TakeView } from './track-view';
 
-/** A take that sings one note a second, its pitch telling the take. */
+/** A take that sings one note a second after a breath, its pitch telling the take. */
 function sung(pitch: number, seconds: number): TakeView {
-  const frames = seconds * 200;
-  const notes = Array.from({ length: seconds }, (_, i) => ({ start: i + 0.1, end: i + 0.9, pitch, onset: i + 0.15 }));
-  const line = new Float32Array(frames).fill(pitch);
-  const reading = {
-    duration: seconds,
-    hop: 0.005,
-    f0: new Float32Array(frames).fill(220),
-    levelDb: new Float32Array(frames).fill(-20),
-    candidates: {
-      count: new Uint8Array(frames / 2),
-      hz: new Float32Array((frames / 2) * 7),
-      periodicity: new Float32Array((frames / 2) * 7),
-      harmonicity: new Float32Array((frames / 2) * 7),
-    },
-    notes,
-    noises: [{ start: 0, end: 0.05, kind: 'breath' }],
-    spoken: [],
-    colour: new Float32Array(frames),
-  } as unknown as Reading;
-  return {
-    status: 'ready',
-    progress: 1,
-    assumed: [],
-    misfits: [],
-    reading,
-    notes: notes.map(n => ({ key: `n${n.start * 1000}`, start: n.start, end: n.end, onset: n.onset, sung: pitch })),
-    sungLine: line,
-    line,
-  };
+  const view = sungNotes(pitch, [seconds]);
+  const reading: Reading = { ...view.reading!, noises: [{ start: 0, end: 0.05, kind: 'breath' }] };
+  return { ...view, reading, notes: view.notes.map(n => ({ ...n, key: noteKey(n) })) };
 }
 
 const take = (id: string, offsetSeconds: number, edits: Record<string, NoteEdit> = {}) =>
