@@ -85,7 +85,7 @@ export function readTake(
   );
   const path = choosePath(candidates, levelDb, gate);
   report(0.6);
-  const f0 = refinePath(fine, fineRate, candidates, path, levelDb, gate);
+  const f0 = refinePath(coarse, coarseRate, candidates, path, levelDb, gate);
   settleOctaves(f0, candidates);
   report(0.8);
   const bands = bandPowers(samples, sampleRate, frames, k => {

@@ -1,16 +1,24 @@
 import { CANDIDATES_PER_FRAME as MOST, HOP, type Candidates } from './reading';
+import { sourceOf } from './source';
 
 /** Window of the fine pitch, s: longer flattens vibrato, shorter hurts rough voices. */
 const WINDOW = 0.034;
 const PERIODS_PER_STEP = 3;
+/** Window where the voice glides fast, s, and the slopes in cents a frame between which it shortens. */
+const GLIDE_WINDOW = 0.02;
+const GLIDE_FROM = 4;
+const GLIDE_TO = 10;
+/** The source is believed when it repeats itself this well and agrees with the wave within so many cents. */
+const SOURCE_HEIGHT = 0.5;
+const SOURCE_CENTS = 60;
 /** Least correlation of a frame's own two periods at the edge of a voiced run. */
 const EDGE = 0.6;
 const SHORTEST_RUN = 6;
 
 /**
- * Fine pitch each 5 ms from the chosen path, at half the sample rate: first one period apart, then up to four, and voiced runs cut
- * and grown to where the voice can be proved periodic.
- * @param x the voice at about 24 kHz
+ * Fine pitch each 5 ms from the chosen path, first from the wave, one period apart; voiced runs cut and grown to where the
+ * voice can be proved periodic; then from the voice's source (source.ts), up to four periods apart.
+ * @param x the voice at about 12 kHz
  * @returns Hz a frame, 0 where unvoiced
  */
 export function refinePath(
@@ -25,11 +33,35 @@ export function refinePath(
   const f0 = new Float32Array(frames);
   for (let k = 0; k < frames; k++) {
     const rough = pathAt(c, path, k);
-    if (rough) f0[k] = finePitch(x, sampleRate, Math.round(k * HOP * sampleRate), rough);
+    if (rough) f0[k] = wavePitch(x, sampleRate, Math.round(k * HOP * sampleRate), rough);
   }
   fitEdges(x, sampleRate, f0, levelDb, gate);
   for (const [a, z] of runsOf(f0)) if (z - a < SHORTEST_RUN) f0.fill(0, a, z);
+  const rough = f0.slice();
+  const source = sourceOf(x, sampleRate, rough);
+  for (let k = 0; k < frames; k++)
+    if (rough[k] > 0)
+      f0[k] = sourcePitch(source, sampleRate, Math.round(k * HOP * sampleRate), rough[k], slopeAt(rough, k));
   return f0;
+}
+
+/** Cents a frame over up to three frames to either side. */
+function slopeAt(f0: Float32Array, k: number): number {
+  let a = k;
+  let b = k;
+  while (a > k - 3 && a > 0 && f0[a - 1] > 0) a--;
+  while (b < k + 3 && b < f0.length - 1 && f0[b + 1] > 0) b++;
+  return b > a ? (1200 * Math.abs(Math.log2(f0[b] / f0[a]))) / (b - a) : 0;
+}
+
+/** The pitch measured again where moving vowels cannot bend it; the shorter the window, the faster the glide. */
+function sourcePitch(source: Float32Array, sampleRate: number, centre: number, hz: number, slope: number): number {
+  const glide = Math.min(1, Math.max(0, (slope - GLIDE_FROM) / (GLIDE_TO - GLIDE_FROM)));
+  const length = WINDOW + (GLIDE_WINDOW - WINDOW) * glide;
+  const periods = Math.max(1, Math.min(4, Math.floor((length * hz) / PERIODS_PER_STEP)));
+  const reach = Math.ceil((sampleRate / hz) * periods * (2 ** (SOURCE_CENTS / 1200) - 1)) + 1;
+  const r = bestLag(source, sampleRate, centre, hz, Math.max(length, 2.2 / hz), periods, reach);
+  return r.height > SOURCE_HEIGHT && Math.abs(Math.log2(r.hz / hz)) < SOURCE_CENTS / 1200 ? r.hz : hz;
 }
 
 /** Runs of voiced frames as [start, end), end excluded. */
@@ -54,14 +86,9 @@ function pathAt(c: Candidates, path: Int8Array, k: number): number {
   return Math.abs(Math.log2(a / b)) < 0.4 ? Math.sqrt(a * b) : a;
 }
 
-function finePitch(x: Float32Array, sampleRate: number, centre: number, rough: number): number {
-  const periods = Math.max(1, Math.min(4, Math.floor((WINDOW * rough) / PERIODS_PER_STEP)));
-  const window = Math.max(WINDOW, 2.2 / rough);
-  const one = bestLag(x, sampleRate, centre, rough, window, 1, 6);
-  if (periods === 1 || Math.abs(Math.log2(one.hz / rough)) >= 0.04) return one.hz;
-  const many = bestLag(x, sampleRate, centre, one.hz, window, periods, 2);
-  return many.height > 0.6 && Math.abs(Math.log2(many.hz / one.hz)) < 0.03 ? many.hz : one.hz;
-}
+/** The pitch one period apart, of the wave as it is. */
+const wavePitch = (x: Float32Array, sampleRate: number, centre: number, rough: number): number =>
+  bestLag(x, sampleRate, centre, rough, Math.max(WINDOW, 2.2 / rough), 1, 6).hz;
 
 /** Climbs from the expected lag of some periods to the nearest top of the normalised square difference. */
 function bestLag(
