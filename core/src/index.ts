@@ -2,6 +2,7 @@ export * from './units';
 export * from './signal/fft';
 export * from './signal/random';
 export * from './signal/statistics';
+export { sincAt } from './signal/sinc';
 export * from './files/wav';
 export * from './read';
 export * from './setup';

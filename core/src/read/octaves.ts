@@ -17,6 +17,11 @@ const LEAP_PRICE = 0.038;
 const ROUGH_LEAP_PRICE = 0.3;
 const REACH_SECONDS = 4;
 const FORGET_SECONDS = 2.5;
+/** A stretch so far under the take's loudness is more likely another sound in the room: it has no say. */
+const FAINT_DB = 30;
+/** Spill: stretches shorter than this and further under the loudness. */
+const SPILL_SECONDS = 0.6;
+const SPILL_DB = 32;
 /** A scrap says nothing of its neighbours' octave. */
 const SHORTEST_SECONDS = 0.08;
 
@@ -35,9 +40,9 @@ interface Stretch {
  * Decides the octave of whole stretches from their neighbours. A gritty note may be more periodic an octave too low than at its own
  * pitch, so that no frame by itself can tell; its neighbours can. Changes f0 in place.
  */
-export function settleOctaves(f0: Float32Array, c: Candidates): void {
+export function settleOctaves(f0: Float32Array, c: Candidates, levelDb: Float32Array, loudDb: number): void {
   const stretches = stretchesOf(f0)
-    .filter(([a, z]) => (z - a) * HOP >= SHORTEST_SECONDS)
+    .filter(([a, z]) => (z - a) * HOP >= SHORTEST_SECONDS && highest(levelDb, a, z) > loudDb - FAINT_DB)
     .map(([a, z]) => describe(f0, c, a, z));
   if (stretches.length < 2) return;
   const rough = stretches.map(s => regionRoughness(s, stretches));
@@ -72,6 +77,21 @@ export function settleOctaves(f0: Float32Array, c: Candidates): void {
     }
     j = back[i][j];
   }
+}
+
+/**
+ * Takes out stretches that are short and far under the take's loudness all through: what the headphones spill is periodic too.
+ * Changes f0 in place.
+ */
+export function dropSpill(f0: Float32Array, levelDb: Float32Array, loudDb: number): void {
+  for (const [a, z] of stretchesOf(f0))
+    if ((z - a) * HOP < SPILL_SECONDS && highest(levelDb, a, z) < loudDb - SPILL_DB) f0.fill(0, a, z);
+}
+
+function highest(x: Float32Array, from: number, to: number): number {
+  let top = -Infinity;
+  for (let k = from; k < to; k++) if (x[k] > top) top = x[k];
+  return top;
 }
 
 function stretchesOf(f0: Float32Array): [number, number][] {

@@ -1,13 +1,14 @@
 import { halveRate, highPass } from '../signal/filter';
-import { hzToMidi } from '../units';
+import { dbToGain, hzToMidi } from '../units';
 import { findCandidates } from './candidates';
 import { rankKeys, tuningOf } from './key';
 import { findNoises } from './noises';
 import { sonorityOf } from './consonants';
 import { colourChange, findNotes } from './notes';
 import { findSpoken } from './spoken';
+import { dropTails } from './tails';
 import { noteOnsets } from './onsets';
-import { settleOctaves } from './octaves';
+import { dropSpill, settleOctaves } from './octaves';
 import { choosePath, levelGate } from './path';
 import {
   HOP,
@@ -25,6 +26,8 @@ import { bandPowers } from './spectra';
 /** Search bounds in Hz for each range. */
 const BOUNDS: Record<Range, [number, number]> = { auto: [60, 1200], low: [55, 480], mid: [80, 800], high: [120, 1400] };
 const SILENT_DB = -90;
+/** Loudness every take is read at, dB: what its loud tenth reaches. */
+const READ_AT_DB = -22;
 /** This far under the gate nothing is looked at. */
 const SILENT_UNDER_GATE_DB = 15;
 
@@ -72,6 +75,10 @@ export function readTake(
   const [lowest, highest] = BOUNDS[range];
   const half = (frames + 1) >> 1;
   const { gate, loud } = levelGate(levelDb);
+  // read at one loudness: a quiet take's notes are those of a loud one
+  const gain = dbToGain(READ_AT_DB - loud);
+  scale(coarse, gain);
+  if (fine !== coarse) scale(fine, gain);
   const candidates = findCandidates(
     coarse,
     coarseRate,
@@ -85,12 +92,14 @@ export function readTake(
   );
   const path = choosePath(candidates, levelDb, gate);
   report(0.6);
-  const f0 = refinePath(coarse, coarseRate, candidates, path, levelDb, gate);
-  settleOctaves(f0, candidates);
-  report(0.8);
-  const bands = bandPowers(samples, sampleRate, frames, k => {
-    if (k % (2 * every) === 0) report(0.8 + (0.15 * k) / frames);
+  const bands = bandPowers(samples, sampleRate, frames, gain, k => {
+    if (k % (2 * every) === 0) report(0.6 + (0.15 * k) / frames);
   });
+  const f0 = refinePath(coarse, coarseRate, candidates, path, levelDb, gate);
+  dropTails(f0, bands);
+  dropSpill(f0, levelDb, loud);
+  settleOctaves(f0, candidates, levelDb, loud);
+  report(0.9);
   const colour = colourChange(f0, bands);
   const spans = findNotes(f0, levelDb, colour, sonorityOf(bands, frames));
   const spoken = findSpoken(f0);
@@ -98,7 +107,7 @@ export function readTake(
   const notes = spans
     .map((n, i) => ({ ...n, onset: onsets[i] }))
     .filter(n => !spoken.some(s => n.start >= s.start - HOP && n.end <= s.end + HOP));
-  const noises = findNoises(f0, bands, loud);
+  const noises = findNoises(f0, bands, READ_AT_DB);
   const tuningCents = tuningOf(notes);
   report(1);
   return {
@@ -117,6 +126,10 @@ export function readTake(
     keys: rankKeys(notes, tuningCents),
     tuningCents,
   };
+}
+
+function scale(x: Float32Array, gain: number): void {
+  for (let i = 0; i < x.length; i++) x[i] *= gain;
 }
 
 function peakOf(x: Float32Array): number {

@@ -13,8 +13,14 @@ export interface Bands {
   power: Float32Array;
 }
 
-/** Power in 19 bands each 5 ms from Hann frames of about 10 ms at the full rate, two real frames a transform. */
-export function bandPowers(x: Float32Array, sampleRate: number, frames: number, onFrame: (k: number) => void): Bands {
+/** Power in 19 bands each 5 ms from Hann frames of about 10 ms at the full rate, two real frames a transform, as if the sound came in by the gain. */
+export function bandPowers(
+  x: Float32Array,
+  sampleRate: number,
+  frames: number,
+  gain: number,
+  onFrame: (k: number) => void,
+): Bands {
   const size = sampleRate > 64000 ? 1024 : sampleRate > 30000 ? 512 : 256;
   const fourier = new Fourier(size);
   const { input, output } = fourier;
@@ -22,7 +28,7 @@ export function bandPowers(x: Float32Array, sampleRate: number, frames: number, 
   const edges = EDGES.map(f => Math.max(1, Math.min(size / 2, Math.round((f * size) / sampleRate))));
   const count = edges.length - 1;
   const power = new Float32Array(frames * count);
-  const scale = 1 / (size * size * 0.375 * 0.5);
+  const scale = (gain * gain) / (size * size * 0.375 * 0.5);
   for (let k = 0; k < frames; k += 2) {
     onFrame(k);
     const a = Math.round(k * HOP * sampleRate) - size / 2;

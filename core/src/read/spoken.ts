@@ -6,13 +6,13 @@ import { runsOf } from './refine';
 /** Voiced runs this near belong to one stretch of speech. */
 const GAP: Seconds = 0.3;
 /** A plateau: so long within so many cents of its middle. Sung notes are made of them; speech glides on. */
-const PLATEAU_FRAMES = 20;
-const PLATEAU_CENTS = 45;
-/** Speech: less of the voiced time than this on plateaus, over at least so much of it. */
-const MOST_PLATEAU = 0.22;
+const PLATEAU_FRAMES = 30;
+const PLATEAU_CENTS = 40;
+/** Speech: less of the voiced time than this on plateaus (made-up talk has .22 at most, the fastest singing .35), over at least so much. */
+const MOST_PLATEAU = 0.31;
 const LEAST_VOICED: Seconds = 0.6;
 /** A run that is sung ends a stretch of speech. */
-const SUNG_SHARE = 0.5;
+const SUNG_SHARE = 0.65;
 
 /**
  * Stretches that are spoken, rapped or shouted: the pitch never stays. Vibratos count by their middle.

@@ -94,7 +94,7 @@ describe('octaves by context', () => {
       { midi: 0, n: 6 },
       { midi: 64, n: 30 },
     ]);
-    settleOctaves(f0, c);
+    settleOctaves(f0, c, new Float32Array(f0.length), 0);
     expect(f0[100]).toBeCloseTo(midiToHz(61), 0);
     expect(f0[10]).toBeCloseTo(midiToHz(62), 0);
   });
@@ -119,7 +119,7 @@ describe('octaves by context', () => {
       { midi: 57, n: 30 },
     ]);
     const before = Array.from(f0);
-    settleOctaves(f0, c);
+    settleOctaves(f0, c, new Float32Array(f0.length), 0);
     expect(Array.from(f0)).toEqual(before);
   });
 });

@@ -130,9 +130,44 @@ export function intone(
     loudnessDb[j] += 0.5 * fine[j] + 0.4 * slow[j];
     rdShift[j] += 0.05 * pressure[j]; // a held vowel never keeps one colour
   }
+  speak(syllables, voice, random, cents, at);
   consonantPull(phones, cents, how.micro, at);
   const grit = phrasing(syllables, voice, random, how, cents, loudnessDb, at);
   return { cents, loudnessDb, rdShift, grit };
+}
+
+const endOf = (s: TimedSyllable): number => s.t + s.duration;
+
+/** Talked syllables: an accent at the vowel, then down towards the next one, the whole sinking until a pause (Pierrehumbert 1980). */
+function speak(
+  syllables: TimedSyllable[],
+  voice: Voice,
+  random: Random,
+  cents: Float32Array,
+  at: (t: number) => number,
+): void {
+  let since = 0;
+  let last = 0;
+  syllables.forEach((s, i) => {
+    if (!s.spoken) return;
+    const next = syllables[i + 1];
+    const goesOn = next?.spoken && next.start - endOf(s) < 0.15;
+    if (s.start - last > 0.25) since = 0;
+    last = endOf(s);
+    const base = (voice.middlePitch - 4) * 100 - 25 * since++;
+    const accent = base + (s.stress > 0 ? 430 : 190) + 110 * random.normal();
+    const low = accent - (s.stress > 0 ? 420 : 260) - 60 * Math.abs(random.normal()) - (goesOn ? 0 : 250);
+    const peak = s.t + 0.35 * s.duration;
+    const from = at(s.start - 0.05);
+    const start = since > 1 ? cents[from] : base - 60;
+    for (let j = from; j < at(endOf(s) + 0.05); j++) {
+      const t = j / 1000;
+      cents[j] =
+        t < peak
+          ? start + (accent - start) * smoothStep((t - s.start + 0.05) / (peak - s.start + 0.05))
+          : accent + (low - accent) * smoothStep((t - peak) / (endOf(s) - peak + 0.03));
+    }
+  });
 }
 
 function addVibrato(

@@ -44,6 +44,8 @@ export interface Truth {
   notes: TruthNote[];
   words: TruthWord[];
   noises: TruthNoise[];
+  /** Stretches that are talked. */
+  spoken: { start: number; end: number }[];
 }
 
 export interface Performance {
@@ -105,6 +107,7 @@ function truthOf(
   });
   const notes: TruthNote[] = [];
   const words: TruthWord[] = [];
+  const spoken: { start: number; end: number }[] = [];
   syllables.forEach((s, i) => {
     const own = phones.filter(p => p.syllable === i);
     const sonorant = own.filter(p => p.position === 'coda' && isSonorant(p.name)).pop();
@@ -112,7 +115,13 @@ function truthOf(
     const vowel = own.findIndex(p => p.position === 'vowel');
     let first = vowel;
     while (first > 0 && !isVoiceless(own[first - 1].name)) first--;
+    if (s.spoken) {
+      const before = spoken[spoken.length - 1];
+      if (before && own[0].start - before.end < 0.3) before.end = end;
+      else spoken.push({ start: own[first].start, end });
+    }
     s.notes.forEach((q, m) => {
+      if (s.spoken) return;
       const from = s.t + q.at;
       const to = m + 1 < s.notes.length ? s.t + s.notes[m + 1].at : end;
       let sum = 0;
@@ -136,7 +145,7 @@ function truthOf(
       last.syllables++;
     } else words.push({ word: s.word, start: own[0].start, end: wordEnd, phrase: s.phrase, syllables: 1 });
   });
-  return { sampleRate: SAMPLE_RATE, duration, hop: HOP, f0, notes, words, noises: noisesOf(segments) };
+  return { sampleRate: SAMPLE_RATE, duration, hop: HOP, f0, notes, words, noises: noisesOf(segments), spoken };
 }
 
 function noisesOf(segments: Segment[]): TruthNoise[] {

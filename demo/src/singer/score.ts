@@ -26,6 +26,8 @@ export interface Syllable {
   grit?: number;
   vibrato?: { depth?: number; rate?: number; delay?: number; build?: number } | 0;
   hardOnset?: boolean;
+  /** Talked, not sung: the pitch glides where an accent takes it and its notes are none. */
+  spoken?: boolean;
   breath?: { gap: number; length: number; levelDb: number };
   /** What is wrong with it on purpose. */
   mistake?: string;
