@@ -2,8 +2,12 @@ import { quantile } from '../signal/statistics';
 import { HOP, type NoiseKind, type ReadNoise } from './reading';
 import type { Bands } from './spectra';
 
-const OVER_FLOOR_DB = 9;
+const OVER_FLOOR_DB = 5;
 const UNDER_LOUD_DB = 52;
+/** The hiss of a band: what this share of its resting frames stay under. So many times that is taken off, so much of it left. */
+const HISS_SHARE = 0.2;
+const HISS_TIMES = 2.5;
+const HISS_LEFT = 0.15;
 const SHORTEST = 3;
 /** A plosive: frames at most, its peak within, and the rise before it. */
 const PLOSIVE = { longest: 15, peakWithin: 2, riseDb: 12 };
@@ -12,6 +16,8 @@ const BURST_DB = 13;
 /** Sibilant: its highest band over its lowest, and its middle over it, dB; a breath has less of both. */
 const SIBILANT = { highDb: 4, middleDb: -1, longest: 48, longHighDb: 12 };
 const SHORTEST_BREATH = 7;
+/** A vowel set in hard has so much more in its middle than on top, dB; a burst has not. */
+const HARD_ONSET_DB = 7;
 /** What dies away right after a voice, or swells right into one, is the voice's own: frames at most. */
 const NEXT_TO_VOICE = 5;
 const LONGEST_TAIL = 30;
@@ -28,12 +34,17 @@ export function findNoises(f0: Float32Array, bands: Bands, loudDb: number): Read
     [590, 2000],
     [2000, 4300],
     [4300, 13000],
-  ].map(([from, to]) => bandSums(bands, frames, from, to));
+  ].map(([from, to]) => bandSums(bands, f0, from, to));
   const level = Float64Array.from({ length: frames }, (_, k) => 10 * Math.log10(low[k] + middle[k] + high[k] + 1e-12));
-  const floor = quantile(
-    level.filter((_, k) => !f0[k]),
-    0.15,
-  );
+  const raw = bandSums(bands, f0, 590, 13000, 0);
+  const floor =
+    10 *
+    Math.log10(
+      quantile(
+        raw.filter((_, k) => !f0[k]),
+        0.5,
+      ) + 1e-12,
+    );
   const threshold = Math.max(floor + OVER_FLOOR_DB, loudDb - UNDER_LOUD_DB);
   const heard = (k: number) => k < frames && !f0[k] && level[k] > threshold;
   const out: ReadNoise[] = [];
@@ -61,13 +72,15 @@ export function findNoises(f0: Float32Array, bands: Bands, loudDb: number): Read
     const intoVoice = z < frames && f0[z] > 0;
     if (intoVoice && z - a <= NEXT_TO_VOICE + 1 && peak === z - 1) return null;
     const rise = level[peak] - Math.min(level[Math.max(0, peak - 3)], level[Math.max(0, a - 1)]);
-    if (until - a <= PLOSIVE.longest && peak - a <= PLOSIVE.peakWithin && rise > PLOSIVE.riseDb) return 'plosive';
     let [l, m, h] = [1e-12, 1e-12, 1e-12];
     for (let i = a; i < z; i++) {
       l += low[i];
       m += middle[i];
       h += high[i];
     }
+    const sudden = until - a <= PLOSIVE.longest && peak - a <= PLOSIVE.peakWithin && rise > PLOSIVE.riseDb;
+    // bright in the middle only and going over into voice: the vowel's own colour, a voice set in hard
+    if (sudden) return intoVoice && 10 * Math.log10(m / h) > HARD_ONSET_DB ? null : 'plosive';
     const highDb = 10 * Math.log10(h / l);
     const least = z - a > SIBILANT.longest ? SIBILANT.longHighDb : SIBILANT.highDb;
     if (highDb > least && 10 * Math.log10(m / l) > SIBILANT.middleDb) return 'sibilant';
@@ -91,11 +104,25 @@ function atBursts(level: Float64Array, start: number, end: number): [number, num
   return cuts.map((a, i) => [a, cuts[i + 1] ?? end]);
 }
 
-/** Power of the bands from one frequency to another, each frame. */
-function bandSums({ count, edgesHz, power }: Bands, frames: number, fromHz: number, toHz: number): Float64Array {
-  const out = new Float64Array(frames);
-  for (let q = 0; q < count; q++)
-    if (edgesHz[q] >= fromHz && edgesHz[q] < toHz) for (let k = 0; k < frames; k++) out[k] += power[k * count + q];
+/** Power of the bands from one frequency to another, each frame, over the take's own hiss in each of them. */
+function bandSums(
+  { count, edgesHz, power }: Bands,
+  f0: Float32Array,
+  fromHz: number,
+  toHz: number,
+  times = HISS_TIMES,
+): Float64Array {
+  const out = new Float64Array(f0.length);
+  const resting: number[] = [];
+  for (let k = 0; k < f0.length; k++) if (!f0[k]) resting.push(k);
+  for (let q = 0; q < count; q++) {
+    if (edgesHz[q] < fromHz || edgesHz[q] >= toHz) continue;
+    const hiss = quantile(
+      resting.map(k => power[k * count + q]),
+      HISS_SHARE,
+    );
+    for (let k = 0; k < f0.length; k++) out[k] += Math.max(power[k * count + q] - times * hiss, HISS_LEFT * hiss);
+  }
   return out;
 }
 
