@@ -16,9 +16,9 @@ import {
   settle,
   type Reading,
 } from '@essim/core';
-import { perform, singPhrases, smallRoom, songScore, type Performance, type Truth } from '@essim/demo';
+import { perform, smallRoom, songScore, type Performance, type Truth } from '@essim/demo';
 import { scoreEstimates, scorePhrases, scoreRanking, scoreReplacing, type EstimateScores } from './estimates';
-import { compareReading, type ReadingScore } from './compare-reading';
+import { scoreConditions, scoreTalk, scoreVoices } from './reading';
 import { compareSound } from './sound';
 import { seconds, table, yardstick } from './yardstick';
 
@@ -31,40 +31,16 @@ const vocal = (name: string): Performance => ({
 const result: Record<string, unknown> = {};
 
 // ---- accuracy of the reading: the demo's vocals, and voices and seeds nothing was tuned on
-const row = (name: string, { samples, truth }: Performance): Record<string, string | number> => {
-  const s: ReadingScore = compareReading(readTake(samples, truth.sampleRate), truth);
-  return {
-    voice: name,
-    '50c %': s.within50 * 100,
-    '10c %': s.within10 * 100,
-    'median c': s.medianCents,
-    'recall %': s.recall * 100,
-    'false %': s.falseAlarm * 100,
-    'note F1': s.noteF1,
-    'with offset': s.noteF1WithOffset,
-    'centre c': s.centreCents,
-    'lag ms': s.lagMs,
-    sibilant: s.sibilant,
-    plosive: s.plosive,
-    breath: s.breath,
-  };
-};
 const lead = vocal('lead');
-const grit = Object.fromEntries(['0.0', '0.2', '0.6', '2.2', '2.6', '5.2'].map(id => [id, { grit: 0.9 }]));
-const noisy = (p: Performance): Performance => {
-  let state = 9;
-  return { ...p, samples: p.samples.map(v => v + ((state = (state * 16807) % 2147483647) / 2147483647 - 0.5) * 0.004) };
-};
-const reading = [
-  ...['lead', 'lead-b', 'lead-c', 'double', 'harmony'].map(n => row(`demo ${n}`, vocal(n))),
-  row('bass, untuned', singPhrases([0, 2, 5], { seed: 301, voice: 'bass', transposeCents: -800 })),
-  row('soprano, untuned', singPhrases([1, 3, 7], { seed: 302, voice: 'soprano', transposeCents: 1000 })),
-  row('alto, untuned', singPhrases([0, 4, 6], { seed: 303, voice: 'alto', transposeCents: 500 })),
-  row('gritty, untuned', singPhrases([0, 2, 5], { seed: 304, marks: grit })),
-  row('in noise, untuned', noisy(singPhrases([0, 4, 7], { seed: 305 }))),
-];
+const reading = scoreVoices(
+  Object.fromEntries(['lead', 'lead-b', 'lead-c', 'double', 'harmony'].map(n => [n, vocal(n)])),
+);
 table('Reading against the truth', reading);
-result.reading = reading;
+const conditions = scoreConditions();
+table('The same in harder conditions: means of the four untuned voices', conditions);
+const talk = scoreTalk();
+table('Talk among singing', [talk]);
+Object.assign(result, { reading, conditions, talk });
 
 // ---- sound: against the same singer really singing at the other pitch
 const sing = (cents: number): Performance => {

@@ -1,0 +1,82 @@
+import { readTake } from '@essim/core';
+import { singPhrases, type Performance } from '@essim/demo';
+import { compareReading, type ReadingScore } from './compare-reading';
+import { CONDITIONS, talkedBetween, type Condition } from './conditions';
+
+type Row = Record<string, string | number>;
+
+const GRITTY = ['0.0', '0.2', '0.6', '2.2', '2.6', '5.2'];
+const grit = Object.fromEntries(GRITTY.map(id => [id, { grit: 0.9 }]));
+
+/** Voices and seeds nothing was tuned on. */
+const untuned = (): Record<string, Performance> => ({
+  tenor: singPhrases([0, 4, 7], { seed: 301 }),
+  bass: singPhrases([0, 2, 5], { seed: 302, voice: 'bass', transposeCents: -800 }),
+  alto: singPhrases([2, 4, 6], { seed: 303, voice: 'alto', transposeCents: 500 }),
+  soprano: singPhrases([1, 3, 7], { seed: 304, voice: 'soprano', transposeCents: 1000 }),
+});
+
+const score = ({ samples, truth }: Performance): ReadingScore =>
+  compareReading(readTake(samples, truth.sampleRate), truth);
+
+const row = (voice: string, s: ReadingScore): Row => ({
+  voice,
+  '50c %': s.within50 * 100,
+  '10c %': s.within10 * 100,
+  'median c': s.medianCents,
+  'recall %': s.recall * 100,
+  'false %': s.falseAlarm * 100,
+  'note F1': s.noteF1,
+  'with offset': s.noteF1WithOffset,
+  'centre c': s.centreCents,
+  'lag ms': s.lagMs,
+  sibilant: s.sibilant,
+  plosive: s.plosive,
+  breath: s.breath,
+});
+
+/** Each voice by itself: the demo's, then untuned ones, then gritty. */
+export function scoreVoices(demo: Record<string, Performance>): Row[] {
+  return [
+    ...Object.entries(demo).map(([name, p]) => row(`demo ${name}`, score(p))),
+    ...Object.entries(untuned()).map(([name, p]) => row(name, score(p))),
+    row('gritty tenor', score(singPhrases([0, 2, 5], { seed: 304, marks: grit }))),
+    row('gritty alto', score(singPhrases([0, 2, 5], { seed: 314, voice: 'alto', transposeCents: 500, marks: grit }))),
+  ];
+}
+
+/** The untuned voices through each condition: means over the four. */
+export function scoreConditions(): Row[] {
+  const voices = Object.values(untuned());
+  const all: Record<string, Condition> = { clean: p => p, ...CONDITIONS };
+  return Object.entries(all).map(([name, condition]) => {
+    const scores = voices.map((v, i) => score(condition(v, 300 + i)));
+    const mean = { ...scores[0] };
+    for (const k of Object.keys(mean) as (keyof ReadingScore)[])
+      mean[k] = scores.reduce((s, v) => s + v[k] / scores.length, 0);
+    return row(name, mean);
+  });
+}
+
+/** Talk between two sung phrases: how much of it is found, and how much singing is taken for it, by time. */
+export function scoreTalk(): Row {
+  let talked = 0;
+  let found = 0;
+  let wrong = 0;
+  let sung = 0;
+  for (const voice of ['tenor', 'alto', 'bass', 'soprano'])
+    for (const seed of [730, 740, 750]) {
+      const { samples, truth } = talkedBetween(seed, voice);
+      const { spoken } = readTake(samples, truth.sampleRate);
+      const length = (spans: { start: number; end: number }[]) => spans.reduce((s, x) => s + x.end - x.start, 0);
+      const both = truth.spoken.flatMap(t =>
+        spoken.map(s => Math.max(0, Math.min(s.end, t.end) - Math.max(s.start, t.start))),
+      );
+      const hit = both.reduce((s, v) => s + v, 0);
+      talked += length(truth.spoken);
+      found += hit;
+      wrong += length(spoken) - hit;
+      sung += truth.notes.reduce((s, n) => s + n.end - n.start, 0);
+    }
+  return { 'talked, s': talked, 'found %': (100 * found) / talked, 'singing taken for talk %': (100 * wrong) / sung };
+}
