@@ -1,7 +1,9 @@
 import * as Comlink from 'comlink';
 import {
   analyseVoice,
+  asWhole,
   correctReading,
+  headLength,
   layOut,
   mixDown,
   moveNotes,
@@ -59,9 +61,9 @@ export class TakeJob {
   private movements: Movements | null = null;
   private analysis: VoiceAnalysis | null = null;
   private layout: Layout | null = null;
+  /** Whether the analysis is of the present reading. */
+  private analysed = false;
   private copied = false;
-  /** Spans that were rendered by an older reading, samples. */
-  private stale: [number, number][] = [];
 
   open(channels: Float32Array[], sampleRate: number): void {
     this.channels = channels;
@@ -79,14 +81,21 @@ export class TakeJob {
     });
   }
 
+  /** The first phrases of a long take, as a reading in which nothing is heard after them; null for a short take, or when they are empty. */
+  readHead(range: Range): { reading: Reading; until: number } | null {
+    const x = mixDown(this.channels);
+    const length = headLength(x, this.sampleRate);
+    if (!length) return null;
+    const head = readTake(x.subarray(0, length), this.sampleRate, { range });
+    return { reading: asWhole(head, x.length / this.sampleRate), until: length / this.sampleRate };
+  }
+
   /** Takes a reading, or another, with what was put right in it; what is rendered by the last one is rendered again with the next plan. */
   prepare(auto: Reading, corrections: ReadingCorrections): PreparedTake {
     const { reading, assumed, misfits } = correctReading(auto, corrections);
-    for (const m of this.layout?.masks ?? []) this.stale.push(spanOfMask(m, this.layout!));
     this.reading = reading;
-    this.movements = moveNotes(reading);
-    this.analysis = null;
-    this.layout = null;
+    this.movements = moveNotes(reading, this.movements ?? undefined);
+    this.analysed = false;
     const { sung, voiced } = this.movements;
     const { f0, notes, noises, spoken, keys, tuningCents } = reading;
     return {
@@ -111,8 +120,7 @@ export class TakeJob {
     const before = this.layout;
     const layout = layOut(analysis, planned.voice);
     this.layout = layout;
-    const spans = merged([...changedSpans(before, layout, this.sampleRate), ...this.stale]);
-    this.stale = [];
+    const spans = merged(changedSpans(before, layout, this.sampleRate));
     const patches = spans.map(([from, to]) => ({ from, channels: this.rendered(layout, from, to) }));
     const line = midiLine(planned.line, movements.voiced);
     const copy = patches.length && !this.copied ? this.channels.map(shared) : undefined;
@@ -146,7 +154,11 @@ export class TakeJob {
 
   private ready(): { movements: Movements; analysis: VoiceAnalysis } {
     if (!this.movements || !this.reading) throw new Error('the take is not read yet');
-    this.analysis ??= analyseVoice(this.channels, this.sampleRate, this.reading.f0, this.reading.hop);
+    if (!this.analysis || !this.analysed) {
+      const { f0, hop } = this.reading;
+      this.analysis = analyseVoice(this.channels, this.sampleRate, f0, hop, this.analysis ?? undefined);
+      this.analysed = true;
+    }
     return { movements: this.movements, analysis: this.analysis };
   }
 
@@ -163,14 +175,19 @@ function midiLine(cents: Float64Array, voiced: Float64Array): Float32Array {
   return Float32Array.from(cents, (c, k) => (voiced[k] ? c / 100 : NaN));
 }
 
-/** Spans to render again: every edited run, old or new, that holds a frame whose plan changed. Before any plan: nothing was changed. */
+/** Spans to render again: every edited run, old or new, that holds a frame whose plan changed, or whose voice is now heard otherwise. Before any plan: nothing was changed. */
 function changedSpans(before: Layout | null, after: Layout, sampleRate: number): [number, number][] {
   const { hop, offsetCents, active } = after.plan;
   const step = hop * sampleRate;
   const changed = (k: number) =>
     before ? before.plan.offsetCents[k] !== offsetCents[k] || before.plan.active[k] !== active[k] : active[k] === 1;
   const spans: [number, number][] = [];
+  const voices = [before, after].map(l => new Set(l?.masks.map(m => m.segment)));
   for (const m of [...(before?.masks ?? []), ...after.masks]) {
+    if (!voices.every(v => v.has(m.segment))) {
+      spans.push(spanOfMask(m, after));
+      continue;
+    }
     const first = Math.max(0, Math.floor(m.u0 / step) - 1);
     const last = Math.min(offsetCents.length - 1, Math.ceil(m.v1 / step) + 1);
     for (let k = first; k <= last; k++)

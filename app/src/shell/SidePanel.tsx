@@ -98,7 +98,7 @@ function about(session: SessionState, track: Track): string {
   const view = viewOf(session, track.id);
   if (track.role === 'backing') return track.takes.length ? 'backing' : 'backing, no recording yet';
   if (!track.takes.length) return `${track.role}, no takes yet`;
-  if (view.status === 'reading') return `reading ${Math.round(view.progress * 100)} %`;
+  if (view.status === 'reading' || view.partial) return `reading ${Math.round(view.progress * 100)} %`;
   if (view.status === 'failed') return `not read: ${view.error}`;
   if (view.status === 'stopped') return 'reading stopped';
   const share = inTune(session, track);
@@ -119,7 +119,9 @@ function TrackRow({ track }: { track: Track }) {
   const viewed = useSession(s => s.viewedTrackIds.includes(track.id));
   const statusOf = (s: SessionState, takeId: string) => s.takes[takeId]?.status ?? '';
   const stalled = useSession(s => track.takes.find(t => ['stopped', 'failed'].includes(statusOf(s, t.id))));
-  const reading = useSession(s => track.takes.find(t => statusOf(s, t.id) === 'reading'));
+  const reading = useSession(s =>
+    track.takes.find(t => statusOf(s, t.id) === 'reading' || s.takes[t.id]?.readUntil !== undefined),
+  );
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: track.id });
   const { getRootProps, isDragActive } = useDropzone({
     noClick: true,

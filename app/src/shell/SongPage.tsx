@@ -115,8 +115,8 @@ export function SongPage() {
         ) : (
           <LaterDesk desk={desk} />
         )}
-        {(desk === 'tune' || desk === 'listen') && view.status === 'reading' && (
-          <ReadingNotice progress={view.progress} />
+        {(desk === 'tune' || desk === 'listen') && (view.status === 'reading' || view.partial) && (
+          <ReadingNotice progress={view.progress} partial={view.partial} />
         )}
       </main>
       <aside className="overflow-auto border-l border-rule bg-panel" aria-label="Panel">
@@ -138,11 +138,15 @@ export function SongPage() {
   );
 }
 
-function ReadingNotice({ progress }: { progress: number }) {
+/** How far the reading is: in the middle while there is nothing to see yet, at the edge once the first phrases are there. */
+function ReadingNotice({ progress, partial }: { progress: number; partial: boolean }) {
   return (
-    <div className="pointer-events-none absolute inset-x-0 top-1/2 flex justify-center" role="status">
+    <div
+      className={`pointer-events-none absolute flex ${partial ? 'bottom-24 right-5' : 'inset-x-0 top-1/2 justify-center'}`}
+      role="status"
+    >
       <div className="card w-72 shadow-md">
-        <p className="font-semibold">Reading the voice</p>
+        <p className="font-semibold">{partial ? 'Reading the rest of the voice' : 'Reading the voice'}</p>
         <div
           className="mt-2 h-1.5 overflow-hidden rounded bg-rule-soft"
           role="progressbar"
@@ -152,7 +156,10 @@ function ReadingNotice({ progress }: { progress: number }) {
         >
           <div className="h-full bg-teal" style={{ width: `${progress * 100}%` }} />
         </div>
-        <p className="mt-1.5 text-[11.5px] text-ink-2">You can listen meanwhile. Stop it in the list of tracks.</p>
+        <p className="mt-1.5 text-[11.5px] text-ink-2">
+          {partial ? 'The first phrases are ready to edit.' : 'You can listen meanwhile.'} Stop it in the list of
+          tracks.
+        </p>
       </div>
     </div>
   );

@@ -47,7 +47,12 @@ export async function exportTrack(): Promise<void> {
   const song = songOf(s);
   const track = editTrackOf(s);
   const clips = track ? clipsOf(track) : [];
-  if (!song || !track || !clips.length || (isVocal(track) && editViewOf(s).status !== 'ready')) {
+  if (
+    !song ||
+    !track ||
+    !clips.length ||
+    (isVocal(track) && (editViewOf(s).status !== 'ready' || editViewOf(s).partial))
+  ) {
     toast.error('There is nothing to export yet: the take is still being read.');
     return;
   }

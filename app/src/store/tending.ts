@@ -52,6 +52,7 @@ let readingNow: { takeId: string; client: TakeClient } | null = null;
 
 export function forgetAll(): void {
   stamps.clear();
+  readingNow?.client.close();
   mishaps = 0;
   backingStamp = '';
 }
@@ -229,7 +230,7 @@ function setTake(takeId: string, change: Partial<TakeView>): void {
   if (!track) return;
   const view = get().views[track.id];
   // how far a reading is changes nothing in a comp that does not wait for it
-  if (only.length === 1 && only[0] === 'progress' && view?.status !== 'reading') return;
+  if (only.length === 1 && only[0] === 'progress' && view?.status !== 'reading' && !view?.partial) return;
   refreshView(track);
 }
 
@@ -280,6 +281,9 @@ export async function recorrect(takeId: string): Promise<void> {
       announceMoved(takeId, before);
       replan(takeId);
     }
+  } catch (error) {
+    // the song was closed meanwhile
+    if (clientOf(takeId) === client) throw error;
   } finally {
     correcting.delete(takeId);
   }
@@ -311,8 +315,8 @@ export async function soundTones(): Promise<void> {
   for (const id of soundingTakes(s, track)) {
     const client = open.clients.get(id);
     if (!client?.prepared) continue;
-    const tone = await client.tone();
-    if (!stillOpen(open.id)) return;
+    const tone = await client.tone().catch(() => null);
+    if (!tone || !stillOpen(open.id)) return;
     open.tones.set(id, [tone]);
   }
   syncPlayer();
@@ -322,13 +326,14 @@ export async function soundTones(): Promise<void> {
 async function readingOf(take: Take, client: TakeClient): Promise<Reading> {
   const kept = await cachedReading(take);
   if (kept) return kept;
-  setTake(take.id, { status: 'reading', progress: 0 });
+  if (get().takes[take.id]?.readUntil === undefined) setTake(take.id, { status: 'reading', progress: 0 });
   readingNow = { takeId: take.id, client };
   try {
     const reading = await client.read(take.range, share => {
       // a redraw a per cent, not one a report
       const progress = Math.round(share * 100) / 100;
-      if (get().takes[take.id]?.progress !== progress) setTake(take.id, { progress });
+      const now = get().takes[take.id];
+      if (now?.progress !== progress && progress >= (now?.progress ?? 0)) setTake(take.id, { progress });
     });
     void cacheReading(take, reading);
     return reading;
@@ -345,18 +350,50 @@ async function readHeard(take: Take): Promise<void> {
   open.clients.set(take.id, client);
   try {
     await client.open(open.sounds.get(take.id)!.sung, song.sampleRate);
+    if (await showHead(take, client)) {
+      // the first phrases are edited on this worker while another reads the rest
+      const reader = new TakeClient();
+      try {
+        await reader.open(open.sounds.get(take.id)!.sung, song.sampleRate);
+        const reading = await readingOf(take, reader);
+        if (stillOpen(open.id)) await show(take, client, reading, { readUntil: undefined, progress: 1 });
+      } finally {
+        reader.close();
+      }
+      return;
+    }
     const reading = await readingOf(take, client);
-    if (!stillOpen(open.id)) return;
-    const prepared = await preparedTake(client, take.id, reading);
-    const firstSight = !get().viewBefore.length && editViewOf(get()).status !== 'ready';
-    setTake(take.id, { status: 'ready', progress: 1, ...prepared });
-    const s = get();
-    if (firstSight && trackOf(s, s.editTrackId)?.takes.some(t => t.id === take.id) && editViewOf(s).status === 'ready')
-      zoomToFirstPhrase();
-    replan(take.id);
+    if (stillOpen(open.id)) await show(take, client, reading, { progress: 1 });
   } catch (error) {
     notRead(take, client, error);
   }
+}
+
+/** Reads the first phrases of a long take ahead of the rest and shows them. @returns whether there are such */
+async function showHead(take: Take, client: TakeClient): Promise<boolean> {
+  const open = opened()!;
+  if (await cachedReading(take)) return false;
+  // the beginning may hold no sound that can be read; the rest will tell
+  const head = await client.readHead(take.range).catch(() => null);
+  if (!head?.reading.notes.length || !stillOpen(open.id)) return false;
+  await show(take, client, head.reading, { readUntil: head.until, progress: head.until / head.reading.duration });
+  return true;
+}
+
+/** Shows a reading of a take that is heard, with its corrections and edits. */
+async function show(take: Take, client: TakeClient, reading: Reading, how: Partial<TakeView>): Promise<void> {
+  const open = opened()!;
+  const before = get().takes[take.id]?.notes ?? [];
+  const prepared = await preparedTake(client, take.id, reading);
+  if (!stillOpen(open.id)) return;
+  const firstSight = !get().viewBefore.length && editViewOf(get()).status !== 'ready';
+  // what a reading of the beginning alone cannot place is no misfit
+  setTake(take.id, { status: 'ready', ...prepared, ...(how.readUntil ? { misfits: [] } : {}), ...how });
+  const s = get();
+  if (firstSight && trackOf(s, s.editTrackId)?.takes.some(t => t.id === take.id) && editViewOf(s).status === 'ready')
+    zoomToFirstPhrase();
+  announceMoved(take.id, before);
+  replan(take.id);
 }
 
 /** Reads a take nobody hears now, for its scores; its worker ends with it. */
@@ -385,7 +422,11 @@ function notRead(take: Take, client: TakeClient, error: unknown): void {
   client.close();
   const message = error instanceof Error ? error.message : String(error);
   const stopped = error instanceof Error && error.name === 'Stopped';
-  setTake(take.id, stopped ? { status: 'stopped' } : { status: 'failed', error: message });
+  const now = {
+    readUntil: undefined,
+    ...(stopped ? { status: 'stopped' as const } : { status: 'failed' as const, error: message }),
+  };
+  setTake(take.id, now);
   if (!stopped) toast.error(`${take.name} could not be read: ${message}.`);
 }
 

@@ -23,6 +23,8 @@ export interface TakeView {
   status: ReadingStatus;
   /** Share of the reading done, 0..1. */
   progress: number;
+  /** While only the first phrases are read: until when, take time. */
+  readUntil?: number;
   error?: string;
   /** As Essim reads it by itself. */
   auto?: Reading;
@@ -50,6 +52,8 @@ export interface TrackNote extends NoteFacts {
 export interface TrackView {
   status: ReadingStatus;
   progress: number;
+  /** Not everything is read yet: the first phrases are there, the rest follows. */
+  partial: boolean;
   error?: string;
   reading: Reading | null;
   notes: TrackNote[];
@@ -76,6 +80,7 @@ export const unreadTake: TakeView = {
 export const emptyTrackView: TrackView = {
   status: 'waiting',
   progress: 0,
+  partial: false,
   reading: null,
   notes: [],
   phrases: [],
@@ -133,9 +138,11 @@ export function trackView(track: Track, takes: Takes): TrackView {
     });
   });
   const single = clips.length === 1 && clips[0].shift === 0 ? used[0] : null;
+  const unfinished = used.find(v => v.readUntil !== undefined);
   return {
     status: 'ready',
-    progress: 1,
+    progress: unfinished?.progress ?? 1,
+    partial: !!unfinished,
     notes,
     phrases,
     words,

@@ -249,28 +249,47 @@ function filled(y: Float64Array, w: Float64Array): Float64Array {
   return y;
 }
 
+/** Frames [start, end). */
+export interface FrameSpan {
+  start: number;
+  end: number;
+}
+
+/** Frames to either side of a border that tell whether two notes are joined. */
+export const JOIN_REACH = 3;
+const MOST_HOLES = 2;
+
+function joined(a: FrameSpan, b: FrameSpan, weights: Float64Array): boolean {
+  if (b.start - a.end > MOST_HOLES || b.start <= a.start) return false;
+  let holes = 0;
+  for (let k = b.start - JOIN_REACH; k < b.start + JOIN_REACH; k++) if (!(weights[k] > 0)) holes++;
+  return holes <= MOST_HOLES;
+}
+
+/** Notes that hang together, as [from, to) of the list: how one is split tells on its neighbours. */
+export function chainsOf(weights: Float64Array, notes: readonly FrameSpan[]): [number, number][] {
+  const out: [number, number][] = [];
+  notes.forEach((n, i) => {
+    if (i && joined(notes[i - 1], n, weights)) out[out.length - 1][1] = i + 1;
+    else out.push([i, i + 1]);
+  });
+  return out;
+}
+
 /**
  * Splits the notes of a take. A note is joined to the one before when at most two unsung frames lie between.
  * @param sung cents per frame; any value where weight is 0
  * @param weights 0..1 per frame; 0 where nothing is sung
- * @param notes [start, end) frames in order, not overlapping
+ * @param notes in order, not overlapping
  */
-export function splitNotes(
-  sung: Float64Array,
-  weights: Float64Array,
-  notes: { start: number; end: number }[],
-): NoteMovement[] {
+export function splitNotes(sung: Float64Array, weights: Float64Array, notes: readonly FrameSpan[]): NoteMovement[] {
   const out: NoteMovement[] = [];
-  for (const { start, end } of notes) {
-    const note = new NoteMovement(start, end);
+  for (const span of notes) {
+    const note = new NoteMovement(span.start, span.end);
     const before = out[out.length - 1];
-    if (before && start - before.end <= 2 && start > before.start) {
-      let holes = 0;
-      for (let k = start - 3; k < start + 3; k++) if (!(weights[k] > 0)) holes++;
-      if (holes <= 2) {
-        note.joinedIn = before.joinedOut = true;
-        before.end = start;
-      }
+    if (before && joined(before, span, weights)) {
+      note.joinedIn = before.joinedOut = true;
+      before.end = span.start;
     }
     out.push(note);
   }

@@ -6,6 +6,9 @@
 
 /** A pitched stretch with its epochs. Positions in samples, fractional. */
 export interface PitchedSegment {
+  /** Frames of the pitch line it comes from, the last one excluded. */
+  firstFrame: number;
+  lastFrame: number;
   start: number;
   end: number;
   epochs: Float64Array;
@@ -24,32 +27,42 @@ const MARK_PULL = 0.02;
  * Pitched segments of a take and their epochs.
  * @param x one channel (the mix of several)
  * @param f0 Hz per frame, 0 where unpitched; frame k is centred at k * hop seconds
+ * @param before segments of the same sound by an older pitch line; those whose own frames are the same are taken over as they are
  */
 export function findSegments(
   x: Float32Array,
   sampleRate: number,
   f0: ArrayLike<number>,
   hop: number,
+  before?: { f0: ArrayLike<number>; segments: readonly PitchedSegment[] },
 ): PitchedSegment[] {
   const step = hop * sampleRate;
   const segments: PitchedSegment[] = [];
+  const known = new Map(before?.segments.map(s => [s.firstFrame, s]));
   for (let i = 0; i < f0.length; i++) {
     if (!(f0[i] > 0)) continue;
     let j = i;
     while (j < f0.length && f0[j] > 0) j++;
-    if (j - i >= MIN_FRAMES) {
+    const kept = known.get(i);
+    if (kept?.lastFrame === j && sameBetween(before!.f0, f0, i, j)) segments.push(kept);
+    else if (j - i >= MIN_FRAMES) {
       const period = new PeriodLine(f0, i, j - 1, step, sampleRate);
       const start = Math.max(0, Math.round((i - 0.5) * step));
       const end = Math.min(x.length, Math.round((j - 0.5) * step));
       const marks = markEpochs(x, start, end, period);
       if (marks) {
         const epochs = spaceByMatch(x, evenOut(x, sampleRate, marks, period));
-        segments.push({ start, end, epochs, periods: periodsOf(epochs) });
+        segments.push({ firstFrame: i, lastFrame: j, start, end, epochs, periods: periodsOf(epochs) });
       }
     }
     i = j;
   }
   return segments;
+}
+
+function sameBetween(a: ArrayLike<number>, b: ArrayLike<number>, from: number, to: number): boolean {
+  for (let k = from; k < to; k++) if (a[k] !== b[k]) return false;
+  return true;
 }
 
 /** Period in samples at any sample, from the pitch line of one voiced run. */

@@ -33,6 +33,8 @@ export interface Mask {
   u1: number;
   v0: number;
   v1: number;
+  /** The voice they are made from. */
+  segment: PitchedSegment;
 }
 
 const BLEND_ABOVE = 1.6;
@@ -133,7 +135,7 @@ function layRun(
   const z = pulses[pulses.length - 1];
   const before = first > 0 ? epochs[first] - epochs[first - 1] : periods[0];
   const after = lands && last < m - 1 ? epochs[last + 1] - epochs[last] : periods[z.epoch];
-  return { pulses, mask: { u0: a.at - before, u1: a.at, v0: z.at, v1: z.at + after } };
+  return { pulses, mask: { u0: a.at - before, u1: a.at, v0: z.at, v1: z.at + after, segment: s } };
 }
 
 /**

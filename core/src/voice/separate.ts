@@ -27,10 +27,10 @@ const halfBand = (() => {
   return taps.map(t => (t * 0.5) / sum);
 })();
 
-/** out = half-band low-pass of x - less over [a, b); unrolled, for it runs over every sample. */
-function lowPass(x: Float32Array, less: Float32Array, a: number, b: number, out: Float32Array): void {
+/** out = half-band low-pass of x - less over [a, b), less beginning at a sample of x; unrolled, for it runs over every sample. */
+function lowPass(x: Float32Array, less: Float32Array, lessFrom: number, a: number, b: number, out: Float32Array): void {
   const y = new Float32Array(b - a + 2 * PAD);
-  for (let i = 0; i < y.length; i++) y[i] = x[a - PAD + i] - less[a - PAD + i];
+  for (let i = 0; i < y.length; i++) y[i] = x[a - PAD + i] - less[a - PAD + i - lessFrom];
   const [h0, h1, h2, h3, h4, h5, h6, h7, h8, h9, h10] = halfBand;
   for (let t = a, z = PAD; t < b; t++, z++)
     out[t] =
@@ -53,31 +53,66 @@ function lowPass(x: Float32Array, less: Float32Array, a: number, b: number, out:
  * kept where it behaves like noise (neighbouring periods of it correlate by -2/3; a changing voice by +1, a gritty alternation by -1),
  * and everything above a quarter of the rate. So breath is neither repeated nor bunched up by moved pulses.
  */
-export function separate(x: Float32Array, sampleRate: number, segments: PitchedSegment[]): Layers {
-  const n = x.length;
-  const breath = new Float32Array(n);
-  for (const s of segments) if (s.epochs.length >= 6) residual(x, sampleRate, s, breath);
-  const pulses = new Float32Array(n);
-  let done = 0;
-  for (const s of segments) {
-    const a = Math.max(PAD, done, s.start - MARGIN);
-    const b = Math.min(n - PAD, s.end + MARGIN);
-    if (b <= a) continue;
-    done = b;
-    lowPass(x, breath, a, b, pulses);
-  }
-  done = 0;
-  for (const s of segments) {
-    const a = Math.max(PAD, done, s.start - MARGIN);
-    const b = Math.min(n - PAD, s.end + MARGIN);
-    for (let t = a; t < b; t++) breath[t] = x[t] - pulses[t];
-    done = Math.max(done, b);
-  }
-  return { source: x, pulses, breath };
+export function separate(x: Float32Array, sampleRate: number, segments: readonly PitchedSegment[]): Layers {
+  const layers = { source: x, pulses: new Float32Array(x.length), breath: new Float32Array(x.length) };
+  for (const [a, b] of around(segments, x.length)) splitBetween(layers, sampleRate, segments, a, b);
+  return layers;
 }
 
-/** Writes the noise-like residual of one segment into out. */
-function residual(x: Float32Array, sampleRate: number, s: PitchedSegment, out: Float32Array): void {
+/**
+ * Brings layers up to date after some segments changed; writes into them.
+ * @param segments all of them now @param changed those that are new and those that are no more
+ */
+export function separateAgain(
+  layers: Layers,
+  sampleRate: number,
+  segments: readonly PitchedSegment[],
+  changed: readonly PitchedSegment[],
+): void {
+  for (const [a, b] of around(changed, layers.source.length)) {
+    layers.pulses.fill(0, a, b);
+    layers.breath.fill(0, a, b);
+    for (const [c, d] of around(segments, layers.source.length)) {
+      const from = Math.max(a, c);
+      const to = Math.min(b, d);
+      if (to > from) splitBetween(layers, sampleRate, segments, from, to);
+    }
+  }
+}
+
+/** Where layers mean something: segments with a margin, those that meet made one, in order. Samples. */
+function around(segments: readonly PitchedSegment[], n: number): [number, number][] {
+  const out: [number, number][] = [];
+  for (const s of [...segments].sort((p, q) => p.start - q.start)) {
+    const a = Math.max(PAD, s.start - MARGIN);
+    const b = Math.min(n - PAD, s.end + MARGIN);
+    if (b <= a) continue;
+    const last = out[out.length - 1];
+    if (last && a <= last[1]) last[1] = Math.max(last[1], b);
+    else out.push([a, b]);
+  }
+  return out;
+}
+
+/** The two layers over [a, b). */
+function splitBetween(
+  { source: x, pulses, breath }: Layers,
+  sampleRate: number,
+  segments: readonly PitchedSegment[],
+  a: number,
+  b: number,
+): void {
+  const near = segments.filter(s => s.epochs.length >= 6 && s.end > a - MARGIN && s.start < b + MARGIN);
+  const from = near.reduce((m, s) => Math.min(m, Math.floor(s.epochs[0])), a - PAD);
+  const to = near.reduce((m, s) => Math.max(m, Math.ceil(s.epochs[s.epochs.length - 1]) + 1), b + PAD);
+  const noise = new Float32Array(to - from);
+  for (const s of near) residual(x, sampleRate, s, noise, from);
+  lowPass(x, noise, from, a, b, pulses);
+  for (let t = a; t < b; t++) breath[t] = x[t] - pulses[t];
+}
+
+/** Writes the noise-like residual of one segment into out, which begins at a sample of the channel. */
+function residual(x: Float32Array, sampleRate: number, s: PitchedSegment, out: Float32Array, from: number): void {
   const e = s.epochs;
   const m = e.length;
   const w = Math.tan((Math.PI * SPLIT_HZ) / sampleRate);
@@ -123,7 +158,7 @@ function residual(x: Float32Array, sampleRate: number, s: PitchedSegment, out: F
       if (k > m - 5) fade *= smooth(Math.min(1, (m - 2 - k - f) / 2));
       const a = lowShare[k] + (lowShare[k + 1] - lowShare[k]) * f;
       const b = highShare[k] + (highShare[k + 1] - highShare[k]) * f;
-      out[t] = fade * (b * high[t - first] + a * low[t - first]);
+      out[t - from] = fade * (b * high[t - first] + a * low[t - first]);
     }
   }
 }
