@@ -51,6 +51,8 @@ export interface Scene {
   phrases: Phrase[];
   others: SceneLine[];
   loop: { from: number; to: number } | null;
+  /** The chosen stretch. */
+  span: Span | null;
   edited: boolean;
   /** What the Listen desk shows besides; null elsewhere. */
   listen: ListenScene | null;
@@ -65,8 +67,6 @@ export interface ListenScene {
   cuts: number[];
   /** Stretches whose pitch was chosen without evidence. */
   assumed: Span[];
-  /** A stretch chosen in the lane of unpitched sounds. */
-  span: Span | null;
 }
 
 export interface SceneNotesInput {

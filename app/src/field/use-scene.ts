@@ -50,6 +50,7 @@ export function useScene(listen: ListenScene | null = null): {
       }),
       phrases: view.phrases,
       others,
+      span: session.selection.trackId === session.editTrackId ? session.selection.span : null,
       loop: session.looping ? loopSpan(session) : null,
       edited: session.edited,
       listen,

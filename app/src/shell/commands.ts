@@ -210,7 +210,7 @@ export const FRAME_ACTIONS: Action[] = [
     name: 'Zoom to what is chosen',
     keys: ['Z'],
     group: 'Looking',
-    run: () => zoomToNotes(currentScope(state()).keys),
+    run: () => zoomToNotes(currentScope(state()).parts.map(p => p.key)),
   },
   { id: 'zoom-phrase', name: 'Zoom to the phrase', keys: ['P'], group: 'Looking', run: zoomToPhrase },
   { id: 'zoom-song', name: 'Zoom to the whole song', keys: ['W'], group: 'Looking', run: zoomToSong },

@@ -16,6 +16,7 @@ interface TextInputProps {
   label: string;
   value: string;
   longest?: number;
+  placeholder?: string;
   className?: string;
   /** Whether nothing is a value too; otherwise an emptied input goes back. */
   mayBeEmpty?: boolean;
@@ -30,6 +31,7 @@ export function TextInput({
   label,
   value,
   longest = 200,
+  placeholder,
   className = PLAIN,
   mayBeEmpty = false,
   autoFocus,
@@ -43,6 +45,7 @@ export function TextInput({
       aria-label={label}
       defaultValue={value}
       maxLength={longest}
+      placeholder={placeholder}
       autoFocus={autoFocus}
       onKeyDown={e => keys(e, value)}
       onBlur={e => {

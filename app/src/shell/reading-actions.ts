@@ -10,6 +10,7 @@ import {
   setScopeKind,
   splitAt,
 } from '../store/corrections';
+import { spanFromPlayhead, toggleGrouped } from '../store/session';
 import type { Action } from './commands';
 
 /** Choosing by what notes are, from the command list. */
@@ -29,6 +30,21 @@ export const CHOOSING_ACTIONS: Action[] = [
     group: 'Choosing',
     run: () => reshape('shrink'),
   },
+  {
+    id: 'group',
+    name: 'Viewed tracks take the same commands',
+    keys: ['Shift+G'],
+    group: 'Choosing',
+    run: toggleGrouped,
+  },
+  {
+    id: 'span-start',
+    name: 'The stretch begins here',
+    keys: ['['],
+    group: 'Choosing',
+    run: () => spanFromPlayhead('start'),
+  },
+  { id: 'span-end', name: 'The stretch ends here', keys: [']'], group: 'Choosing', run: () => spanFromPlayhead('end') },
   { id: 'invert', name: 'Invert the selection', keys: ['Ctrl+I'], group: 'Choosing', run: () => reshape('invert') },
 ];
 

@@ -1,6 +1,7 @@
 import {
   addNote,
   asRead,
+  centreOf,
   clipsOf,
   Corrections,
   cutsIn,
@@ -32,7 +33,19 @@ import {
 } from '@essim/core';
 import { toast } from 'sonner';
 import { newId } from './ids';
-import { currentScope, editTrackOf, editViewOf, keyOf, player, run, useSession, type SessionState } from './session';
+import {
+  currentScope,
+  editTrackOf,
+  editViewOf,
+  keyOf,
+  player,
+  run,
+  scopeByTrack,
+  songOf,
+  useSession,
+  viewOf,
+  type SessionState,
+} from './session';
 import type { TrackNote } from './track-view';
 
 /** The commands that put a reading right; they work at every desk. Each is one step of the journal. */
@@ -49,7 +62,7 @@ function commandFor(
   edits?: Take['edits'],
   gesture?: string,
 ): Command {
-  const track = editTrackOf(state())!;
+  const track = songOf(state())!.tracks.find(t => t.takes.some(k => k.id === take.id))!;
   const corrections = Object.assign(new Corrections(), { looked: take.corrections?.looked ?? [] }, next);
   return new SetTake(label, track.id, take.id, { corrections, ...(edits ? { edits } : {}) }, gesture ?? null);
 }
@@ -66,9 +79,8 @@ function correct(label: string, changes: Iterable<Change>): void {
   else if (commands.length) run(new Together(label, commands));
 }
 
-/** The take that is heard at a moment of the edited track, with song time minus its own. */
-export function takeAt(s: SessionState, time: number): { take: Take; shift: number } | null {
-  const track = editTrackOf(s);
+/** The take that is heard at a moment of a track, with song time minus its own. */
+export function takeAt(s: SessionState, time: number, track = editTrackOf(s)): { take: Take; shift: number } | null {
   const clip = track && clipsOf(track).find(c => time >= c.from && time < c.to);
   const take = track?.takes.find(t => t.id === clip?.takeId);
   return take && clip ? { take, shift: clip.shift } : null;
@@ -76,30 +88,50 @@ export function takeAt(s: SessionState, time: number): { take: Take; shift: numb
 
 const own = (n: TrackNote): Span => ({ start: n.start - n.shift, end: n.end - n.shift });
 
-/** Notes in scope by their takes. */
-function scopeByTake(notes = scopeNotes()): Map<Take, TrackNote[]> {
-  const track = editTrackOf(state());
-  const out = new Map<Take, TrackNote[]>();
+/** A note in scope, with what a span cuts out of it: song time. */
+interface ScopeNote extends TrackNote {
+  part: Span & { whole: boolean };
+}
+const ownPart = ({ part, shift }: ScopeNote): Span => ({ start: part.start - shift, end: part.end - shift });
+/** Where a note in scope, or the part of it that is meant, is heard now. */
+function heardAt(n: ScopeNote): number {
+  const reading = state().takes[n.takeId]?.reading;
+  return n.part.whole || !reading ? n.sung : centreOf(reading.f0, reading.levelDb, ownPart(n));
+}
+
+/** Notes by their takes, of whatever track. */
+function byTake<N extends TrackNote>(notes: readonly N[]): Map<Take, N[]> {
+  const takes = new Map(songOf(state())?.tracks.flatMap(t => t.takes.map(k => [k.id, k] as const)));
+  const out = new Map<Take, N[]>();
   for (const n of notes) {
-    const take = track?.takes.find(t => t.id === n.takeId);
+    const take = takes.get(n.takeId);
     if (take) out.set(take, [...(out.get(take) ?? []), n]);
   }
   return out;
 }
 
-/** Notes a command acts on now. */
-export function scopeNotes(): TrackNote[] {
+/** Notes a command acts on now, of every track of the group. */
+export function scopeNotes(): ScopeNote[] {
   const s = state();
-  const keys = new Set(currentScope(s).keys);
-  return editViewOf(s).notes.filter(n => keys.has(n.key));
+  return scopeByTrack(s).flatMap(({ track, parts }) => {
+    const meant = new Map(parts.map(p => [p.key, p]));
+    return viewOf(s, track.id).notes.flatMap(n => {
+      const part = meant.get(n.key);
+      return part ? [{ ...n, part }] : [];
+    });
+  });
 }
 
 /** Only what was chosen; never a whole phrase by accident. */
-function chosenNotes(what: string): TrackNote[] {
-  if (currentScope(state()).kind === 'selection') return scopeNotes();
+function chosenNotes(what: string): ScopeNote[] {
+  const { kind } = currentScope(state());
+  if (kind === 'selection' || kind === 'span') return scopeNotes();
   toast(`Choose the notes to ${what} first.`, { id: 'choose' });
   return [];
 }
+/** The same without notes of which a span holds only a lesser part. */
+const mostlyChosen = (what: string): ScopeNote[] =>
+  chosenNotes(what).filter(n => n.part.end - n.part.start > (n.end - n.start) / 2);
 
 const counted = (n: number) => `${n} ${n === 1 ? 'note' : 'notes'}`;
 
@@ -107,7 +139,8 @@ const counted = (n: number) => `${n} ${n === 1 ? 'note' : 'notes'}`;
 
 /** Edits of a take when a note of it is cut: its edit, by whatever key it was kept, goes on in all the parts. */
 function editsOfParts(edits: Take['edits'], note: TrackNote, cuts: readonly number[]): Take['edits'] {
-  const edit = editViewOf(state()).edits[note.key] as NoteEdit | undefined;
+  const track = songOf(state())?.tracks.find(t => t.takes.some(k => k.id === note.takeId));
+  const edit = track && (viewOf(state(), track.id).edits[note.key] as NoteEdit | undefined);
   if (!edit || !cuts.length) return edits;
   const { start, end } = own(note);
   const others = Object.entries(edits).filter(([, e]) => (e.start + e.end) / 2 < start || (e.start + e.end) / 2 >= end);
@@ -118,34 +151,46 @@ function editsOfParts(edits: Take['edits'], note: TrackNote, cuts: readonly numb
 
 /** Cuts the note under a moment of the song; by key, under the pointer or the playhead. */
 export function splitAt(time: number): void {
-  const note = editViewOf(state()).notes.find(n => time > n.start + 0.03 && time < n.end - 0.03);
-  const take = note && editTrackOf(state())?.takes.find(t => t.id === note.takeId);
-  if (!take) return void toast('There is no note to cut here.', { id: 'cut' });
-  const at = time - note.shift;
-  correct('Split a note', [[take, c => splitNote(c, own(note), [at]), editsOfParts(take.edits, note, [at])]]);
+  const s = state();
+  const notes = scopeByTrack(s).flatMap(
+    ({ track }) => viewOf(s, track.id).notes.find(n => time > n.start + 0.03 && time < n.end - 0.03) ?? [],
+  );
+  if (!notes.length) return void toast('There is no note to cut here.', { id: 'cut' });
+  correct(
+    notes.length > 1 ? `Split ${counted(notes.length)}` : 'Split a note',
+    [...byTake(notes)].map(([take, [note]]) => {
+      const at = time - note.shift;
+      return [take, c => splitNote(c, own(note), [at]), editsOfParts(take.edits, note, [at])];
+    }),
+  );
 }
 
 /** Makes the chosen notes one; a single one is joined to the next it touches. */
 export function joinScope(): void {
-  const chosen = chosenNotes('join');
+  const s = state();
+  const chosen = mostlyChosen('join');
   if (!chosen.length) return;
-  const { notes } = editViewOf(state());
-  const list = chosen.length > 1 ? chosen : [chosen[0], ...notes.slice(notes.indexOf(chosen[0]) + 1).slice(0, 1)];
-  const takes = scopeByTake(list);
-  if (takes.size > 1) return void toast('Notes of two takes cannot be joined.');
+  // of each track what is chosen there, or that note and the next
+  const lists = scopeByTrack(s).map(({ track }) => {
+    const { notes } = viewOf(s, track.id);
+    const here = notes.filter(n => chosen.some(c => c.key === n.key));
+    return here.length === 1 ? notes.slice(notes.indexOf(here[0])).slice(0, 2) : here;
+  });
+  if (lists.some(list => byTake(list).size > 1)) return void toast('Notes of two takes cannot be joined.');
+  const all = lists.flat();
   correct(
-    `Join ${counted(list.length)}`,
-    [...takes].map(([take, mine]): Change => [take, c => joinNotes(c, mine.map(own))]),
+    `Join ${counted(all.length)}`,
+    [...byTake(all)].map(([take, mine]): Change => [take, c => joinNotes(c, mine.map(own))]),
   );
 }
 
 /** Takes false notes out. */
 export function removeScope(): void {
-  const notes = chosenNotes('take out');
+  const notes = mostlyChosen('take out');
   if (!notes.length) return;
   correct(
     `Take out ${counted(notes.length)}`,
-    [...scopeByTake(notes)].map(([take, list]) => [take, c => removeNotes(c, list.map(own))]),
+    [...byTake(notes)].map(([take, list]) => [take, c => removeNotes(c, list.map(own))]),
   );
 }
 
@@ -205,21 +250,25 @@ export const CAUSES: Record<Cause, string> = {
 export function cutsOfScope(s: SessionState): Record<Cause, number[]> {
   const out: Record<Cause, number[]> = { pitch: [], dip: [], consonant: [], swing: [] };
   const { reading, notes } = editViewOf(s);
-  if (!reading || s.selection.trackId !== s.editTrackId) return out;
-  for (const n of notes)
-    if (s.selection.notes.has(n.key)) {
-      const cuts = cutsIn(reading, n);
-      for (const cause of Object.keys(out) as Cause[]) out[cause].push(...cuts[cause]);
-    }
+  const { kind, parts } = currentScope(s);
+  if (!reading || (kind !== 'selection' && kind !== 'span')) return out;
+  for (const n of notes) {
+    const part = parts.find(p => p.key === n.key);
+    if (!part) continue;
+    const cuts = cutsIn(reading, n);
+    for (const cause of Object.keys(out) as Cause[])
+      out[cause].push(...cuts[cause].filter(t => t > part.start && t < part.end));
+  }
   return out;
 }
 
 /** Cuts the notes in scope wherever a cause says so. */
 export function cutByCause(cause: Cause): void {
   const all = cutsOfScope(state())[cause];
+  const mine = new Set(editTrackOf(state())?.takes.map(t => t.id));
   correct(
     `Cut by ${CAUSES[cause]}`,
-    [...scopeByTake(chosenNotes('cut'))].map(([take, list]) => {
+    [...byTake(chosenNotes('cut').filter(n => mine.has(n.takeId)))].map(([take, list]) => {
       const cutsOf = (n: TrackNote) => all.filter(t => t > n.start && t < n.end).map(t => t - n.shift);
       const edits = list.reduce((sum, n) => editsOfParts(sum, n, cutsOf(n)), take.edits);
       return [take, c => list.reduce((sum, n) => splitNote(sum, own(n), cutsOf(n)), c), edits];
@@ -232,15 +281,15 @@ export function cutByCause(cause: Cause): void {
 /** How a stretch of the edited track can be heard. */
 export const hearingsOf = (span: Span, reading: Reading): Hearing[] => hearings(reading, span);
 
-/** Hears the notes in scope at a pitch. */
+/** Hears the notes in scope, or the parts a span holds of them, at a pitch; those of the edited track alone, for others sing elsewhere. */
 export function hearScopeAt(midi: number): void {
-  const notes = chosenNotes('hear otherwise');
+  const notes = chosenNotes('hear otherwise').filter(n => editTrackOf(state())?.takes.some(t => t.id === n.takeId));
   const name = noteName(midi, keyOf(state()).key);
   correct(
     `Hear ${counted(notes.length)} as ${name}`,
-    [...scopeByTake(notes)].map(([take, list]) => [
+    [...byTake(notes)].map(([take, list]) => [
       take,
-      c => list.reduce((sum, n) => hear(sum, { ...own(n), midi }), c),
+      c => list.reduce((sum, n) => hear(sum, { ...ownPart(n), midi }), c),
     ]),
   );
 }
@@ -250,18 +299,18 @@ export function octaveScope(by: 1 | -1): void {
   const notes = chosenNotes('move by an octave');
   correct(
     `Heard an octave ${by > 0 ? 'higher' : 'lower'}: ${counted(notes.length)}`,
-    [...scopeByTake(notes)].map(([take, list]) => [
+    [...byTake(notes)].map(([take, list]) => [
       take,
-      c => list.reduce((sum, n) => hear(sum, { ...own(n), midi: n.sung + 12 * by }), c),
+      c => list.reduce((sum, n) => hear(sum, { ...ownPart(n), midi: heardAt(n) + 12 * by }), c),
     ]),
   );
 }
 
 /** Hears a run of notes as its neighbours lie. */
 export function likeNeighboursScope(): void {
-  const notes = chosenNotes('hear like their neighbours');
+  const notes = mostlyChosen('hear like their neighbours');
   let changed = 0;
-  const changes = [...scopeByTake(notes)].flatMap(
+  const changes = [...byTake(notes)].flatMap(
     ([take, list]): [Take, (c: ReadingCorrections) => ReadingCorrections][] => {
       const reading = state().takes[take.id]?.reading;
       if (!reading) return [];
@@ -296,20 +345,26 @@ export const KIND_NAMES: Record<StretchKind, string> = {
   none: 'nothing',
 };
 
-/** A stretch of the edited track is of a kind. */
+/** A stretch of the edited track, and of the group's, is of a kind. */
 export function setSpanKind(span: Span, kind: StretchKind): void {
-  const at = takeAt(state(), (span.start + span.end) / 2);
-  if (!at) return;
-  const mine = { start: Math.max(0, span.start - at.shift), end: span.end - at.shift, kind };
-  correct(`${KIND_NAMES[kind]}: ${(span.end - span.start).toFixed(2)} s`, [[at.take, c => setKind(c, mine)]]);
+  const s = state();
+  const changes = scopeByTrack(s).flatMap(({ track }): Change[] => {
+    const at = takeAt(s, (span.start + span.end) / 2, track);
+    if (!at) return [];
+    const mine = { start: Math.max(0, span.start - at.shift), end: span.end - at.shift, kind };
+    return [[at.take, c => setKind(c, mine)]];
+  });
+  correct(`${KIND_NAMES[kind]}: ${(span.end - span.start).toFixed(2)} s`, changes);
 }
 
-/** The chosen notes are of a kind, each by itself: what lies between them stays as it is. */
+/** The chosen stretch is of a kind; or the chosen notes, each by itself: what lies between them stays as it is. */
 export function setScopeKind(kind: StretchKind): void {
+  const s = state();
+  if (s.selection.span && s.selection.trackId === s.editTrackId) return setSpanKind(s.selection.span, kind);
   const notes = chosenNotes('change');
   correct(
     `${KIND_NAMES[kind]}: ${counted(notes.length)}`,
-    [...scopeByTake(notes)].map(([take, list]) => [
+    [...byTake(notes)].map(([take, list]) => [
       take,
       c => list.reduce((sum, n) => setKind(sum, { ...own(n), kind }), c),
     ]),
@@ -320,9 +375,9 @@ export function setScopeKind(kind: StretchKind): void {
 export function asReadScope(): void {
   correct(
     'As read',
-    [...scopeByTake(chosenNotes('read as before'))].map(([take, list]) => [
+    [...byTake(chosenNotes('read as before'))].map(([take, list]) => [
       take,
-      c => list.reduce((sum, n) => asRead(sum, own(n)), c),
+      c => list.reduce((sum, n) => asRead(sum, ownPart(n)), c),
     ]),
   );
 }

@@ -1,6 +1,7 @@
 import {
   nothing,
   phraseAt,
+  selectSpan,
   SetNoteEdits,
   Together,
   BarGrid,
@@ -8,6 +9,7 @@ import {
   type History,
   type NoteEdit,
   type Selection,
+  type Stretch,
   type Take,
 } from '@essim/core';
 import { toast } from 'sonner';
@@ -17,6 +19,7 @@ import { loadHistory, saveChange } from './songs';
 import {
   editViewOf,
   freshSong,
+  groupOf,
   leadOf,
   opened,
   player,
@@ -24,6 +27,7 @@ import {
   songOf,
   trackOf,
   useSession,
+  viewOf,
   type Hear,
   type SessionState,
 } from './state';
@@ -133,8 +137,12 @@ export function run(command: Command): void {
 /** Sets edits of notes of the edited track, by their keys there; takes of a comp change in one step. */
 export function runEdits(label: string, edits: Record<string, NoteEdit | null>, gesture: string | null = null): void {
   const s = get();
-  const byTake = [...editsByTake(editViewOf(s).notes, edits)];
-  const commands = byTake.map(([takeId, list]) => new SetNoteEdits(label, s.editTrackId, takeId, list, gesture));
+  // a note's key names its take, so that the edits of a group's tracks can come in one list
+  const commands = (songOf(s)?.tracks ?? []).flatMap(track =>
+    [...editsByTake(viewOf(s, track.id).notes, edits)].map(
+      ([takeId, list]) => new SetNoteEdits(label, track.id, takeId, list, gesture),
+    ),
+  );
   if (commands.length === 1) run(commands[0]);
   else if (commands.length) run(new Together(label, commands));
 }
@@ -299,11 +307,43 @@ export function lookBack(): void {
 
 export const choose = (selection: Selection): void => set({ selection });
 
+/** Chooses a stretch of the edited track, whatever notes it cuts through. */
+export function chooseSpan(a: number, b: number): { span: Stretch } {
+  const selection = selectSpan(get().editTrackId, a, b);
+  choose(selection);
+  return { span: selection.span! };
+}
+
+/** Begins or ends the chosen stretch at the playhead. */
+export function spanFromPlayhead(side: 'start' | 'end'): void {
+  const s = get();
+  const at = player()?.position ?? 0;
+  const { span } = s.selection;
+  const other = span ? (side === 'start' ? span.end : span.start) : side === 'start' ? s.duration : 0;
+  const crossed = side === 'start' ? at >= other : at <= other;
+  if (crossed) chooseSpan(at, side === 'start' ? s.duration : 0);
+  else chooseSpan(at, other);
+}
+
 export function editTrack(trackId: string): void {
   set(s => ({ editTrackId: trackId, selection: nothing, viewedTrackIds: s.viewedTrackIds.filter(t => t !== trackId) }));
   if (get().ear !== 'off') void soundTones();
   applyGains();
   void tend();
+}
+
+/** Whether the viewed tracks take the edited track's commands too. */
+export function toggleGrouped(): void {
+  const s = get();
+  const grouped = !s.grouped;
+  set({ grouped });
+  const names = groupOf({ ...s, grouped }).map(t => t.name);
+  const text = !grouped
+    ? 'Commands act on the edited track alone.'
+    : names.length
+      ? `${names.join(', ')} ${names.length === 1 ? 'takes' : 'take'} the same commands.`
+      : 'The tracks you view will take the same commands. View one by its eye.';
+  toast(text, { id: 'grouped', duration: 3000 });
 }
 
 export function toggleViewed(trackId: string): void {

@@ -1,4 +1,5 @@
 import {
+  alongside,
   BarGrid,
   clipsOf,
   estimateKey,
@@ -15,6 +16,7 @@ import {
   type NoteEdit,
   type Scale,
   type Scope,
+  type ScopePart,
   type Selection,
   type Song,
   type Track,
@@ -51,6 +53,8 @@ export interface SessionState {
   duration: number;
   editTrackId: string;
   viewedTrackIds: string[];
+  /** Whether the viewed tracks take the edited track's commands too. */
+  grouped: boolean;
   selection: Selection;
   /** Edits shown and heard while a drag or fader goes on, by the note's key in the track; not yet a command. */
   preview: Record<string, NoteEdit> | null;
@@ -82,6 +86,7 @@ export const freshSong = {
   duration: 60,
   editTrackId: '',
   viewedTrackIds: [],
+  grouped: false,
   selection: nothing,
   preview: null,
   audition: null,
@@ -240,8 +245,25 @@ export function editTakeAt(s: SessionState, key: string) {
   };
 }
 
-/** The notes a command acts on now. */
+/** What a command acts on now, on the edited track. */
 export function currentScope(s: SessionState): Scope {
   const view = editViewOf(s);
   return scopeOf(s.selection, s.editTrackId, view.notes, view.phrases, player()?.position ?? 0);
+}
+
+/** Tracks that take the edited track's commands too. */
+export const groupOf = (s: SessionState): Track[] =>
+  s.grouped
+    ? s.viewedTrackIds.flatMap(id => trackOf(s, id) ?? []).filter(t => isVocal(t) && t.id !== s.editTrackId)
+    : [];
+
+/** What a command acts on now, track by track: the edited one first, then the rest of the group alongside it. */
+export function scopeByTrack(s: SessionState): { track: Track; parts: ScopePart[] }[] {
+  const track = editTrackOf(s);
+  if (!track) return [];
+  const { parts } = currentScope(s);
+  return [
+    { track, parts },
+    ...groupOf(s).map(other => ({ track: other, parts: alongside(parts, viewOf(s, other.id).notes) })),
+  ];
 }

@@ -1,6 +1,7 @@
 import {
   circles,
   type Chord,
+  type KeptSelection,
   type KeyChange,
   type NoteEdit,
   type Song,
@@ -103,6 +104,7 @@ export interface SongFields {
   referenceHz: number;
   tempo: Tempo | null;
   chords: Chord[];
+  kept: KeptSelection[];
 }
 
 export class SetSong implements Command {

@@ -3,6 +3,7 @@ import { plainToInstance, Type } from 'class-transformer';
 import { STRETCH_KINDS, type StretchKind } from '../read/correct';
 import { migrated } from './migrations';
 import {
+  ArrayMaxSize,
   IsArray,
   IsBoolean,
   IsIn,
@@ -21,7 +22,7 @@ import {
 } from 'class-validator';
 
 /** Bumped with every change of the stored shape; migrations.ts brings older ones forward. */
-export const DOCUMENT_VERSION = 3;
+export const DOCUMENT_VERSION = 4;
 
 export const ROLES = ['lead', 'double', 'harmony', 'part', 'backing'] as const;
 export type Role = (typeof ROLES)[number];
@@ -199,6 +200,23 @@ export class Chord {
   @IsString() @Length(1, 20) name!: string;
 }
 
+/** From one moment of the song to another. */
+export class Place {
+  @IsNumber() @Min(0) start!: number;
+  @IsNumber() @Min(0) end!: number;
+}
+
+/** A selection kept by name: places rather than notes, so that it outlives another reading. Song time. */
+export class KeptSelection {
+  @IsString() @Matches(/^[\w-]{1,64}$/) id!: string;
+  @IsString() @Length(1, 100) name!: string;
+  @IsString() @Matches(/^[\w-]{1,64}$/) trackId!: string;
+  /** Where its notes lie, in time order; or the one stretch it is. */
+  @IsArray() @ArrayMaxSize(20000) @ValidateNested({ each: true }) @Type(() => Place) places: Place[] = [];
+  /** Whether it is a stretch, whatever notes it cuts through. */
+  @IsBoolean() stretch: boolean = false;
+}
+
 /** A song: a small document of edits over recordings that never change. Treated as immutable; commands make new ones. */
 export class Song {
   @IsInt() version: number = DOCUMENT_VERSION;
@@ -212,6 +230,7 @@ export class Song {
   @IsOptional() @ValidateNested() @Type(() => Tempo) tempo: Tempo | null = null;
   @IsArray() @ValidateNested({ each: true }) @Type(() => Chord) chords: Chord[] = [];
   @IsArray() @ValidateNested({ each: true }) @Type(() => Track) tracks: Track[] = [];
+  @IsArray() @ArrayMaxSize(1000) @ValidateNested({ each: true }) @Type(() => KeptSelection) kept: KeptSelection[] = [];
 }
 
 /** A document from outside that cannot be used; the message names the field. */

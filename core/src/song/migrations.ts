@@ -14,6 +14,8 @@ const STEPS: Record<number, (song: Plain) => Plain> = {
   }),
   // 2 -> 3: corrections of the reading; a take without any needs none
   2: song => song,
+  // 3 -> 4: selections kept by name; none before
+  3: song => song,
 };
 
 /** @param value plain data of any version up to `newest` */

@@ -1,4 +1,4 @@
-import { extend, nothing, phraseAt, scopeOf, select, toggle } from './selection';
+import { alongside, extend, notesAt, nothing, phraseAt, scopeOf, select, selectSpan, toggle } from './selection';
 import { findPhrases } from './phrases';
 
 const notes = [
@@ -22,18 +22,58 @@ describe('selections', () => {
 describe('the scope of a command', () => {
   const phrases = findPhrases(notes);
 
+  const keys = (...args: Parameters<typeof scopeOf>) => scopeOf(...args).parts.map(p => p.key);
+
   it('is the selection, else the phrase under the playhead, else nothing', () => {
-    expect(scopeOf(select('lead', ['d', 'a']), 'lead', notes, phrases, 0)).toEqual({
-      keys: ['a', 'd'],
-      kind: 'selection',
-    });
-    expect(scopeOf(nothing, 'lead', notes, phrases, 4.5)).toEqual({ keys: ['c', 'd'], kind: 'phrase' });
-    expect(scopeOf(nothing, 'lead', notes, phrases, 3)).toEqual({ keys: [], kind: 'nothing' });
+    expect(scopeOf(select('lead', ['d', 'a']), 'lead', notes, phrases, 0).kind).toBe('selection');
+    expect(keys(select('lead', ['d', 'a']), 'lead', notes, phrases, 0)).toEqual(['a', 'd']);
+    expect(scopeOf(nothing, 'lead', notes, phrases, 4.5).kind).toBe('phrase');
+    expect(keys(nothing, 'lead', notes, phrases, 4.5)).toEqual(['c', 'd']);
+    expect(scopeOf(nothing, 'lead', notes, phrases, 3)).toEqual({ parts: [], kind: 'nothing' });
   });
 
   it('never is a selection on another track, nor notes that are gone', () => {
     expect(scopeOf(select('double', ['a']), 'lead', notes, phrases, 9).kind).toBe('nothing');
-    expect(scopeOf(select('lead', ['z']), 'lead', notes, phrases, 1.2)).toEqual({ keys: ['a', 'b'], kind: 'phrase' });
+    expect(scopeOf(selectSpan('double', 1, 2), 'lead', notes, phrases, 9).kind).toBe('nothing');
+    expect(keys(select('lead', ['z']), 'lead', notes, phrases, 1.2)).toEqual(['a', 'b']);
+  });
+
+  it('is what a span holds of the notes it cuts through, from whichever end it was drawn', () => {
+    const scope = scopeOf(selectSpan('lead', 4.4, 1.2), 'lead', notes, phrases, 0);
+    expect(scope).toEqual({
+      kind: 'span',
+      parts: [
+        { key: 'a', start: 1.2, end: 1.5, whole: false },
+        { key: 'b', start: 1.5, end: 2.4, whole: true },
+        { key: 'c', start: 4, end: 4.4, whole: false },
+      ],
+    });
+    // a sliver is not meant, and an empty span holds nothing rather than the phrase
+    expect(keys(selectSpan('lead', 2.39, 4.005), 'lead', notes, phrases, 0)).toEqual([]);
+    expect(scopeOf(selectSpan('lead', 3, 3.5), 'lead', notes, phrases, 4.5)).toEqual({ kind: 'span', parts: [] });
+  });
+
+  it('reaches what lies alongside on other tracks, whole or the same part', () => {
+    const double = [
+      { key: 'p', start: 1.06, end: 1.55 },
+      { key: 'q', start: 1.58, end: 2.5 },
+      { key: 'r', start: 2.6, end: 3 },
+      { key: 's', start: 4.1, end: 5.1 },
+    ];
+    const { parts } = scopeOf(select('lead', ['a', 'b']), 'lead', notes, phrases, 0);
+    expect(alongside(parts, double)).toEqual([
+      { key: 'p', start: 1.06, end: 1.55, whole: true },
+      { key: 'q', start: 1.58, end: 2.5, whole: true },
+    ]);
+    const cut = scopeOf(selectSpan('lead', 4.2, 4.6), 'lead', notes, phrases, 0).parts;
+    expect(alongside(cut, double)).toEqual([{ key: 's', start: 4.2, end: 4.6, whole: false }]);
+    expect(alongside([], double)).toEqual([]);
+  });
+
+  it('finds kept places again though borders moved a little, and not what is gone', () => {
+    const places = [notes[1], notes[3]].map(({ start, end }) => ({ start: start + 0.05, end: end - 0.02 }));
+    expect(notesAt(places, notes)).toEqual(['b', 'd']);
+    expect(notesAt([{ start: 2.6, end: 3.4 }], notes)).toEqual([]);
   });
 
   it('takes the playhead before a phrase as in it', () => {

@@ -15,7 +15,7 @@ export function ListenDesk() {
   const view = useSession(editViewOf);
   const selection = useSession(s => s.selection);
   const doubts = useSession(doubtsIn);
-  const { span, preview } = useListen();
+  const { preview } = useListen();
   const listen = useMemo<ListenScene>(() => {
     const s = useSession.getState();
     return {
@@ -23,11 +23,10 @@ export function ListenDesk() {
       doubts: doubts.filter(d => !d.looked),
       cuts: preview ? cutsOfScope(s)[preview] : [],
       assumed: view.assumed,
-      span,
     };
     // what is chosen and read decides; the rest of the state is only looked things up in
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [view, selection, doubts, preview, span]);
+  }, [view, selection, doubts, preview]);
   const { scene, version, trackName } = useScene(listen);
   return (
     <Field

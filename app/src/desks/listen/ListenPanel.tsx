@@ -1,7 +1,8 @@
-import { noteName, STRETCH_KINDS } from '@essim/core';
+import { centreOf, noteName, STRETCH_KINDS, type Reading, type Span, type StretchKind } from '@essim/core';
 import { Check, Volume2 } from 'lucide-react';
 import { useEffect, useRef } from 'react';
 import { clock } from '../../field/draw/ground';
+import { GroupLine, KeptSelections } from '../../shell/Choosing';
 import { RangeChoice } from '../../shell/RangeChoice';
 import {
   asReadScope,
@@ -17,11 +18,12 @@ import {
   lookAt,
   octaveScope,
   removeScope,
+  setScopeKind,
   type Cause,
   type ListedDoubt,
 } from '../../store/corrections';
-import { editTrackOf, editViewOf, keyAt, setEar, useParts, useSession } from '../../store/session';
-import { goToDoubt, kindOfChosen } from './actions';
+import { currentScope, editTrackOf, editViewOf, keyAt, setEar, useParts, useSession } from '../../store/session';
+import { goToDoubt } from './actions';
 import { soundHearing } from './hearing';
 import { useListen } from './state';
 
@@ -38,6 +40,8 @@ export function ListenPanel() {
       <Doubts />
       <Cutting />
       <Kinds />
+      <GroupLine />
+      <KeptSelections />
       <ByEar />
       <section aria-label="Range">
         <h2 className={title}>Range the voice is looked for in</h2>
@@ -52,30 +56,34 @@ export function ListenPanel() {
 
 /** The chosen notes and the ways they can be heard. */
 function Heard() {
-  const s = useParts('history', 'views', 'editTrackId', 'selection');
+  const s = useParts('history', 'views', 'editTrackId', 'selection', 'grouped', 'viewedTrackIds');
   const { notes, reading } = editViewOf(s);
-  const chosen = s.selection.trackId === s.editTrackId ? notes.filter(n => s.selection.notes.has(n.key)) : [];
+  const { kind, parts } = currentScope(s);
+  const chosen = kind === 'selection' || kind === 'span' ? parts : [];
   if (!chosen.length || !reading)
     return (
       <section className="card" aria-label="Heard">
         <p className="font-semibold">Nothing chosen</p>
         <p className="mt-1 text-ink-2">
           Click a note to see how else it can be heard. Drag a border to move it; drag where there is no note to add
-          one.
+          one. With Alt a drag chooses a stretch, also of a part of a note.
         </p>
       </section>
     );
   const [first] = chosen;
   const key = keyAt(s, first.start);
   const list = chosen.length === 1 ? hearingsOf(first, reading) : [];
+  const sung = first.whole ? notes.find(n => n.key === first.key)!.sung : centreOf(reading.f0, reading.levelDb, first);
   return (
     <section className="card" aria-label="Heard">
       <div className="flex items-baseline gap-2">
-        <b className="text-2xl tracking-tight">{chosen.length === 1 ? noteName(first.sung, key) : chosen.length}</b>
+        <b className="text-2xl tracking-tight">{chosen.length === 1 ? noteName(sung, key) : chosen.length}</b>
         <span className="text-ink-2 tabular-nums">
           {chosen.length === 1
-            ? `${Math.round((first.sung - Math.round(first.sung)) * 100)} cents · ${(first.end - first.start).toFixed(2)} s`
-            : 'notes chosen'}
+            ? `${Math.round((sung - Math.round(sung)) * 100)} cents · ${(first.end - first.start).toFixed(2)} s${first.whole ? '' : ' of a note'}`
+            : kind === 'span'
+              ? 'notes, some in part'
+              : 'notes chosen'}
         </span>
       </div>
       {list.length > 0 && (
@@ -102,7 +110,7 @@ function Heard() {
                 className="pill icon"
                 aria-label={`Hear ${noteName(h.midi, key)} as a tone`}
                 title="As a tone"
-                onClick={() => soundHearing(s, first, h.midi - first.sung)}
+                onClick={() => soundHearing(s, first, h.midi - sung)}
               >
                 <Volume2 size={12} />
               </button>
@@ -172,16 +180,24 @@ function Cutting() {
   );
 }
 
-/** What a stretch is: of the span chosen in the lane, else of the chosen notes. */
+/** What a stretch exactly is: an unpitched sound or a talked stretch that begins and ends with it. */
+function kindOfSpan(span: Span, reading: Reading | null): StretchKind | null {
+  const same = (q: Span) => Math.abs(q.start - span.start) < 0.006 && Math.abs(q.end - span.end) < 0.006;
+  return reading?.noises.find(same)?.kind ?? (reading?.spoken.some(same) ? 'spoken' : null);
+}
+
+/** What a stretch is: of the chosen one, else of the chosen notes. */
 function Kinds() {
-  const { span } = useListen();
   const s = useParts('selection', 'editTrackId', 'views');
-  const any = !!span || (s.selection.trackId === s.editTrackId && s.selection.notes.size > 0);
+  const mine = s.selection.trackId === s.editTrackId;
+  const any = mine && (!!s.selection.span || s.selection.notes.size > 0);
+  const span = mine ? s.selection.span : null;
+  const now = span && kindOfSpan(span, editViewOf(s).reading);
   return (
     <section aria-label="What it is">
       <h2 className={title}>
         {span
-          ? `${span.kind ? KIND_NAMES[span.kind] : 'Stretch'}, ${clock(span.start, 2)}, ${Math.round((span.end - span.start) * 1000)} ms: it is`
+          ? `${now ? KIND_NAMES[now] : 'Stretch'}, ${clock(span.start, 2)}, ${Math.round((span.end - span.start) * 1000)} ms: it is`
           : 'The chosen stretch is'}
       </h2>
       <div className="mt-1 flex flex-wrap gap-1">
@@ -190,9 +206,9 @@ function Kinds() {
             key={kind}
             className="pill"
             disabled={!any}
-            aria-pressed={span?.kind === kind}
+            aria-pressed={now === kind}
             title={`Alt ${i + 1}`}
-            onClick={() => kindOfChosen(kind)}
+            onClick={() => setScopeKind(kind)}
           >
             {KIND_NAMES[kind]}
           </button>

@@ -1,5 +1,5 @@
-import { select, STRETCH_KINDS, type StretchKind } from '@essim/core';
-import { doubtsIn, KIND_NAMES, lookAt, setScopeKind, setSpanKind, type ListedDoubt } from '../../store/corrections';
+import { select } from '@essim/core';
+import { doubtsIn, lookAt, type ListedDoubt } from '../../store/corrections';
 import type { Action } from '../../shell/commands';
 import { choose, editViewOf, fitPitch, look, seek, useSession } from '../../store/session';
 import { useListen } from './state';
@@ -34,28 +34,9 @@ function tickDoubt(): void {
   lookAt(d, !d.looked);
 }
 
-/** Sets what the stretch chosen in the lane is; without one, what the chosen notes are. */
-export function kindOfChosen(kind: StretchKind): void {
-  const { span } = useListen.getState();
-  if (span) {
-    setSpanKind(span, kind);
-    useListen.setState({ span: { ...span, kind } });
-    return;
-  }
-  setScopeKind(kind);
-}
-
 /** Actions of the Listen desk. */
 export const LISTEN_ACTIONS: Action[] = [
   { id: 'next-doubt', name: 'Next doubtful spot', keys: ['.'], group: 'Listen', run: () => stepDoubt(1) },
   { id: 'last-doubt', name: 'Doubtful spot before', keys: [','], group: 'Listen', run: () => stepDoubt(-1) },
   { id: 'tick-doubt', name: 'Doubt ticked off', keys: ['D'], group: 'Listen', run: tickDoubt },
-  // here the keys mean a stretch chosen in the lane too
-  ...STRETCH_KINDS.map((kind, i): Action => ({
-    id: `kind-${kind}`,
-    name: `The chosen stretch is ${KIND_NAMES[kind]}`,
-    keys: [`Alt+${i + 1}`],
-    group: 'Listen',
-    run: () => kindOfChosen(kind),
-  })),
 ];

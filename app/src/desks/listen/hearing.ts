@@ -1,16 +1,15 @@
 import { toneOf, type Hearing, type Span } from '@essim/core';
 import { hearingsOf } from '../../store/corrections';
-import { editViewOf, player, type SessionState } from '../../store/session';
+import { currentScope, editViewOf, player, type SessionState } from '../../store/session';
 
-/** How the chosen notes can be heard, each with its stretch; nothing for more than a few notes, which would be a thicket. */
+/** How the chosen notes, or the parts a span holds of them, can be heard, each with its stretch; nothing for more than a few notes, which would be a thicket. */
 const MOST_NOTES = 6;
 
 export function chosenHearings(s: SessionState): (Hearing & Span)[] {
-  const { notes, reading } = editViewOf(s);
-  if (!reading || s.selection.trackId !== s.editTrackId) return [];
-  const chosen = notes.filter(n => s.selection.notes.has(n.key));
-  if (chosen.length > MOST_NOTES) return [];
-  return chosen.flatMap(n => hearingsOf(n, reading).map(h => ({ ...h, start: n.start, end: n.end })));
+  const { reading } = editViewOf(s);
+  const { kind, parts } = currentScope(s);
+  if (!reading || (kind !== 'selection' && kind !== 'span') || parts.length > MOST_NOTES) return [];
+  return parts.flatMap(({ start, end }) => hearingsOf({ start, end }, reading).map(h => ({ ...h, start, end })));
 }
 
 /** Sounds a stretch of the line as a tone, moved so that its centre lies at a pitch. */

@@ -5,8 +5,7 @@ import { notesIn } from '../../field/hit';
 import type { Scene, SceneNote } from '../../field/scene';
 import { RAIL_HALF, xOf, yOf } from '../../field/viewport';
 import { addNoteAt, grabBorder, grabNoise, hearScopeAt, pointAt, splitAt } from '../../store/corrections';
-import { choose, seek, useSession } from '../../store/session';
-import { useListen } from './state';
+import { choose, chooseSpan, seek, useSession } from '../../store/session';
 
 const REACH = 5;
 const DOUBLE_CLICK_MS = 350;
@@ -89,13 +88,13 @@ export function listenTool(): FieldTool {
         return;
       }
       if (hearingAt(p)) return;
-      if (p.note) {
+      if (p.note && !p.alt) {
         if (p.shift) choose(extend(selection, editTrackId, [p.note.key]));
         else if (p.ctrl) choose(toggle(selection, editTrackId, p.note.key));
         else if (!selection.notes.has(p.note.key)) choose(select(editTrackId, [p.note.key]));
         return;
       }
-      grip = p.shift || p.ctrl ? { kind: 'band' } : { kind: 'add' };
+      grip = p.alt ? { kind: 'span' } : p.shift || p.ctrl ? { kind: 'band' } : { kind: 'add' };
     },
 
     drag(start, now): GestureMark | null {
@@ -106,8 +105,10 @@ export function listenTool(): FieldTool {
         return { tag: { x: now.x + 14, y: now.y - 32, text: `${now.time.toFixed(3)} s` } };
       }
       if (grip.kind === 'span') {
-        useListen.setState({ span: { ...spanOf(start, now), kind: null } });
-        return null;
+        chooseSpan(start.time, now.time);
+        return start.area === 'noises'
+          ? null
+          : { tag: { x: now.x + 14, y: now.y - 32, text: `${Math.abs(now.time - start.time).toFixed(2)} s` } };
       }
       const keys = notesIn(s.notes, s.view, s.layout, start, now).map(n => n.key);
       const band = { band: { x0: start.x, y0: start.y, x1: now.x, y1: now.y } };
@@ -128,7 +129,8 @@ export function listenTool(): FieldTool {
       if (start.area === 'noises') {
         if (moved || held?.kind !== 'span') return;
         const noise = noiseAt(s, now.time);
-        useListen.setState({ span: noise ? { start: noise.start, end: noise.end, kind: noise.kind } : null });
+        if (noise) chooseSpan(noise.start, noise.end);
+        else choose(select(useSession.getState().editTrackId, []));
         return;
       }
       if (moved) {

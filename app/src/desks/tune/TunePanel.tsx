@@ -9,11 +9,13 @@ import {
   stepName,
   stepsOf,
   type Key,
+  type Scope,
   type SongKey,
 } from '@essim/core';
 import { Listbox, ListboxButton, ListboxOption, ListboxOptions } from '@headlessui/react';
 import { ChevronDown } from 'lucide-react';
 import { useRef } from 'react';
+import { GroupLine, KeptSelections } from '../../shell/Choosing';
 import { currentScope, editViewOf, keyAt, keyOf, run, scaleAtOf, useParts } from '../../store/session';
 import {
   asSungScope,
@@ -21,7 +23,7 @@ import {
   faderValue,
   setFader,
   settleScope,
-  targets,
+  inScope,
   togglePin,
   type Fader,
   type Target,
@@ -32,12 +34,24 @@ const signed = (n: number) => `${n > 0 ? '+' : n < 0 ? '−' : ''}${Math.abs(n)}
 
 /** What is selected, in words and numbers, and the faders that shape it. */
 export function TunePanel() {
-  const session = useParts('history', 'views', 'editTrackId', 'selection', 'preview', 'phraseAt', 'backing');
-  const scope = currentScope(session);
-  const list = targets(session, scope.keys);
+  const session = useParts(
+    'history',
+    'views',
+    'editTrackId',
+    'selection',
+    'preview',
+    'phraseAt',
+    'backing',
+    'grouped',
+    'viewedTrackIds',
+  );
+  const { kind } = currentScope(session);
+  const list = inScope(session);
+  const mine = list.filter(t => t.trackId === session.editTrackId);
   return (
     <div className="flex flex-col gap-3.5 p-3.5">
-      <ScopeCard list={list} kind={scope.kind} />
+      <ScopeCard list={mine} kind={kind} />
+      <GroupLine />
       <Faders list={list} />
       <div className="flex gap-1.5">
         <button className="btn btn-ink flex-1" onClick={settleScope} disabled={!list.length}>
@@ -47,19 +61,27 @@ export function TunePanel() {
           As sung <kbd>U</kbd>
         </button>
       </div>
+      <KeptSelections />
       <KeyCard />
     </div>
   );
 }
 
-function ScopeCard({ list, kind }: { list: Target[]; kind: 'selection' | 'phrase' | 'nothing' }) {
+const SCOPES: Record<Scope['kind'], string> = {
+  selection: 'notes chosen',
+  span: 'notes mostly in the stretch',
+  phrase: 'notes of this phrase',
+  nothing: '',
+};
+
+function ScopeCard({ list, kind }: { list: Target[]; kind: Scope['kind'] }) {
   const session = useParts('history', 'views', 'editTrackId', 'selection', 'preview', 'phraseAt', 'backing');
   const { key } = keyOf(session);
   const view = editViewOf(session);
   if (!list.length)
     return (
       <section className="card" aria-label="Selection">
-        <p className="font-semibold">Nothing chosen</p>
+        <p className="font-semibold">{kind === 'span' ? 'No note lies mostly in this stretch' : 'Nothing chosen'}</p>
         <p className="mt-1 text-ink-2">
           {view.status === 'ready'
             ? 'Click a note, draw a frame round several, or put the playhead in a phrase: commands then act on that phrase.'
@@ -80,7 +102,7 @@ function ScopeCard({ list, kind }: { list: Target[]; kind: 'selection' | 'phrase
     <section className="card" aria-label="Selection">
       <div className="flex items-baseline gap-2">
         <b className="text-2xl tracking-tight tabular-nums">{list.length}</b>
-        <span className="text-ink-2">{kind === 'selection' ? 'notes chosen' : 'notes of this phrase'}</span>
+        <span className="text-ink-2">{SCOPES[kind]}</span>
       </div>
       <p className="mt-1 text-ink-2">
         {noteName(Math.min(...sung), key)} to {noteName(Math.max(...sung), key)} · {moved} settled or moved

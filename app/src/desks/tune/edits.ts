@@ -1,27 +1,50 @@
-import { nearestStep, settle, stepFrom, type NoteEdit, type NoteFacts } from '@essim/core';
-import { currentScope, editViewOf, runEdits, scaleAtOf, useSession, type SessionState } from '../../store/session';
+import { alongside, nearestStep, settle, stepFrom, type NoteEdit, type NoteFacts } from '@essim/core';
+import { groupOf, runEdits, scaleAtOf, scopeByTrack, useSession, viewOf, type SessionState } from '../../store/session';
 
 /** The tuning commands: each takes its notes from the scope and becomes one entry of the journal. */
 
 const count = (n: number) => `${n} ${n === 1 ? 'note' : 'notes'}`;
 
 export interface Target {
+  trackId: string;
   note: NoteFacts;
   edit: NoteEdit | undefined;
 }
 
-/** Notes by key, each with the edit it carries now. */
-export function targets(s: SessionState, keys: readonly string[]): Target[] {
-  const { notes, edits } = editViewOf(s);
+/** Notes of a track by key, each with the edit it carries now. */
+export function targets(s: SessionState, keys: readonly string[], trackId = s.editTrackId): Target[] {
+  const { notes, edits } = viewOf(s, trackId);
   const wanted = new Set(keys);
-  return notes.flatMap(note => (wanted.has(note.key) ? [{ note, edit: edits[note.key] }] : []));
+  return notes.flatMap(note => (wanted.has(note.key) ? [{ trackId, note, edit: edits[note.key] }] : []));
 }
 
-/** The notes a command acts on now. */
-export const inScope = (): Target[] => {
-  const s = useSession.getState();
-  return targets(s, currentScope(s).keys);
-};
+/**
+ * The notes a tuning command acts on now, of every track of the group. Of a note a span cuts through all is tuned, for a note has one
+ * pitch to be at; but only when more than half of it lies inside.
+ */
+export function inScope(s = useSession.getState()): Target[] {
+  return scopeByTrack(s).flatMap(({ track, parts }) => {
+    const lengths = new Map(viewOf(s, track.id).notes.map(n => [n.key, n.end - n.start]));
+    const meant = parts.filter(p => p.whole || p.end - p.start > (lengths.get(p.key) ?? 0) / 2);
+    return targets(
+      s,
+      meant.map(p => p.key),
+      track.id,
+    );
+  });
+}
+
+/** What the other tracks of the group take along when notes of the edited one are moved. */
+function alongsideTargets(s: SessionState, list: readonly Target[]): Target[] {
+  const parts = list.map(({ note: { key, start, end } }) => ({ key, start, end, whole: true }));
+  return groupOf(s).flatMap(track =>
+    targets(
+      s,
+      alongside(parts, viewOf(s, track.id).notes).map(p => p.key),
+      track.id,
+    ),
+  );
+}
 
 const whole = (t: Target): NoteEdit => ({ ...t.edit, start: t.note.start, end: t.note.end });
 
@@ -68,8 +91,12 @@ export function moved(s: SessionState, list: Target[], semitones: number, snap: 
   );
 }
 
-export const commitMove = (edits: Record<string, NoteEdit>): void =>
+/** Moves notes of the edited track, and what lies alongside them in the group, as one entry. */
+export function commitMove(list: Target[], semitones: number, snap: Snap): void {
+  const s = useSession.getState();
+  const edits = moved(s, [...list, ...alongsideTargets(s, list)], semitones, snap);
   commit(`Move ${count(Object.keys(edits).length)}`, edits);
+}
 
 /** Moves the scope by a step of the key, a semitone, or five cents. */
 export function nudge(by: 1 | -1, size: 'step' | 'semitone' | 'fine'): void {

@@ -2,7 +2,17 @@ import { extend, noteName, select, toggle, type NoteEdit } from '@essim/core';
 import type { FieldPointer, FieldTool } from '../../field/Field';
 import { notesIn } from '../../field/hit';
 import type { GestureMark } from '../../field/draw/overlay';
-import { choose, clientOf, editTakeAt, keyAt, player, preview, seek, useSession } from '../../store/session';
+import {
+  choose,
+  chooseSpan,
+  clientOf,
+  editTakeAt,
+  keyAt,
+  player,
+  preview,
+  seek,
+  useSession,
+} from '../../store/session';
 import { commitMove, moved, targets, type Snap } from './edits';
 
 /** Padding of a note that is sounded while it is dragged, s. */
@@ -13,7 +23,7 @@ const FINE = 0.1;
 
 /** What the pointer does at the Tune desk: choose notes, drag them up and down, draw a rubber band. */
 export function tuneTool(): FieldTool {
-  let pending: Record<string, NoteEdit> | null = null;
+  let pending: (() => void) | null = null;
   let sounded = '';
 
   const band = (a: FieldPointer, b: FieldPointer): GestureMark => {
@@ -24,6 +34,11 @@ export function tuneTool(): FieldTool {
       choose(a.shift ? extend(session.selection, session.editTrackId, keys) : select(session.editTrackId, keys));
     }
     return { band: { x0: a.x, y0: a.y, x1: b.x, y1: b.y } };
+  };
+
+  const stretch = (a: FieldPointer, b: FieldPointer): GestureMark => {
+    const { span } = chooseSpan(a.time, b.time);
+    return { tag: { x: b.x + 14, y: b.y - 32, text: `${(span.end - span.start).toFixed(2)} s` } };
   };
 
   const soundNote = (key: string, edits: Record<string, NoteEdit>) => {
@@ -51,15 +66,16 @@ export function tuneTool(): FieldTool {
     },
 
     drag(start, now) {
-      if (!start.note) return band(start, now);
+      if (!start.note) return start.alt ? stretch(start, now) : band(start, now);
       const session = useSession.getState();
       const list = targets(session, [...session.selection.notes]);
       const snap: Snap = now.alt || now.shift ? 'free' : now.ctrl ? 'semitone' : 'key';
       const by = (now.pitch - start.pitch) * (now.shift ? FINE : 1);
-      pending = moved(session, list, by, snap);
-      preview(pending);
-      soundNote(start.note.key, pending);
-      const target = pending[start.note.key]?.target ?? start.note.rail;
+      const edits = moved(session, list, by, snap);
+      pending = () => commitMove(list, by, snap);
+      preview(edits);
+      soundNote(start.note.key, edits);
+      const target = edits[start.note.key]?.target ?? start.note.rail;
       const key = keyAt(session, start.note.from);
       const cents = Math.round((target - Math.round(target)) * 100);
       const change = Math.round((target - start.note.sung) * 100);
@@ -68,7 +84,7 @@ export function tuneTool(): FieldTool {
     },
 
     up(start, now, hasMoved) {
-      if (hasMoved && start.note && pending) commitMove(pending);
+      if (hasMoved && start.note) pending?.();
       if (!hasMoved && !start.note) {
         choose(select(useSession.getState().editTrackId, []));
         seek(now.time);

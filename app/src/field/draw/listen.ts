@@ -125,13 +125,16 @@ export function drawListen(pen: Pen, s: Scene, listen: ListenScene, visible: rea
   pen.setLineDash([]);
 }
 
-/** The stretch chosen in the lane of unpitched sounds. */
+/** The chosen stretch: through the field, and a box in the lane of unpitched sounds. */
 export function drawSpan(pen: Pen, s: Scene, span: Span): void {
   const { view: v, layout: l, palette: p } = s;
   const [x0, x1] = [Math.max(l.ladder, xOf(v, l, span.start)), xOf(v, l, span.end)];
   if (x1 <= x0) return;
+  pen.fillStyle = fade(p.teal, 0.09);
+  pen.fillRect(x0, l.field.top, x1 - x0, l.field.bottom - l.field.top);
   pen.strokeStyle = p.teal;
   pen.lineWidth = 1.6;
+  for (const x of [x0, x1]) line(pen, Math.round(x) + 0.5, l.field.top, Math.round(x) + 0.5, l.field.bottom);
   pen.fillStyle = fade(p.teal, 0.12);
   box(pen, x0, l.noises.top + 3, x1 - x0, l.noises.bottom - l.noises.top - 6, 4);
   pen.fill();

@@ -27,7 +27,7 @@ export function drawVoice(pen: Pen, s: Scene): void {
   if (s.listen) drawListen(pen, s, s.listen, visible);
   pen.restore();
   drawNoises(pen, s);
-  if (s.listen?.span) drawSpan(pen, s, s.listen.span);
+  if (s.span) drawSpan(pen, s, s.span);
   drawLevel(pen, s);
 }
 
