@@ -184,6 +184,80 @@ describe('the Listen desk', () => {
     await visit.noticed('out of the key', 5000);
   });
 
+  it('hears a part of a note otherwise, and keeps the stretch by name', async () => {
+    await visit.page.click('aside[aria-label="Tracks and phrases"] ol li:first-child button');
+    const { view } = await visit.field();
+    const note = (await visit.notes()).find(n => n.start > view.from && n.length > 0.6)!;
+    const y = railOf(note.sung) + 5;
+    const [from, to] = [await point(note.start + 0.2, y), await point(note.start + 0.4, y)];
+    await visit.page.keyboard.down('Alt');
+    await visit.page.mouse.move(from.x, from.y);
+    await visit.page.mouse.down();
+    await visit.page.mouse.move(to.x, to.y, { steps: 4 });
+    await visit.page.mouse.up();
+    await visit.page.keyboard.up('Alt');
+    expect(await heard()).toMatch(/0\.(19|2\d) s of a note/);
+    await visit.page.type('input[aria-label="Keep this selection as"]', 'held\n');
+    await visit.until('it is kept', async () => (await visit.song()).kept.length === 1, 5000);
+    await visit.press('Escape');
+    expect(await heard()).toContain('Nothing chosen');
+    await visit.click('held', 'section[@aria-label="Kept selections"]//button');
+    const before = await heard();
+    expect(before).toContain('s of a note');
+    const notes = await count();
+    await visit.press('o');
+    await visit.until('it is heard higher', async () => (await heard()) !== before, 5000);
+    expect(await count()).toBe(notes);
+    await visit.press('Control+z');
+    await visit.until('it is heard as before', async () => (await heard()) === before, 5000);
+  });
+
+  it('takes another track along as a group, in one step', async () => {
+    await visit.page.click('[aria-label="View Double"]');
+    await visit.press('Shift+G');
+    await visit.noticed('Double takes the same commands', 5000);
+    await visit.page.click('aside[aria-label="Tracks and phrases"] ol li:nth-child(6) button');
+    const { view } = await visit.field();
+    const note = (await visit.notes()).find(n => n.start > view.from && n.length > 0.3)!;
+    await choose(note.start);
+    await visit.until('its double is meant too', async () =>
+      /Double, 1 note/.test(await visit.text('[data-testid=group]')),
+    );
+    const edits = async () => (await visit.song()).tracks.map(t => Object.keys(t.takes[0].edits).length);
+    const was = await edits();
+    await visit.press('3');
+    await visit.until('Tune is open', async () => /Settle/.test(await visit.text('aside[aria-label=Panel]')));
+    await visit.press('s');
+    await visit.until(
+      'both are settled',
+      async () => (await edits()).join() === was.map((n, i) => n + Number(i < 2)).join(),
+    );
+    await visit.press('Control+z');
+    await visit.until('one step takes both back', async () => (await edits()).join() === was.join());
+    await visit.press('2');
+    await visit.page.waitForSelector('[data-testid=doubts]');
+    await visit.press('Shift+G');
+    await visit.noticed('edited track alone', 5000);
+  });
+
+  it('is read in another range and back, and keeps what was put right', async () => {
+    const select = 'select[aria-label="Range of Lead"]';
+    const before = await visit.notes();
+    const corrections = async () => JSON.stringify((await visit.song()).tracks[0].takes[0].corrections);
+    const was = await corrections();
+    for (const [range, name] of [
+      ['high', 'high'],
+      ['auto', 'automatic'],
+    ]) {
+      await visit.page.select(select, range);
+      await visit.until(`it is read as ${name}`, async () => (await visit.song()).tracks[0].takes[0].range === range);
+      await visit.notesReady();
+      await visit.allRead();
+    }
+    expect(await corrections()).toBe(was);
+    expect(await visit.notes()).toEqual(before);
+  });
+
   it('lets the reading sound as a tone', async () => {
     await visit.click('alone', 'section[@aria-label="By ear"]//button');
     await visit.click('Alone', 'footer//button');

@@ -1,6 +1,7 @@
 import { ALIKE, STRETCH_KINDS } from '@essim/core';
 import { ALIKE_NAMES, chooseAlike, reshape } from '../store/alike';
 import {
+  hearNextWay,
   joinScope,
   KIND_NAMES,
   likeNeighboursScope,
@@ -60,6 +61,7 @@ export const READING_ACTIONS: Action[] = [
   { id: 'join', name: 'Join the chosen notes', keys: ['J'], group: 'Reading', run: joinScope },
   { id: 'octave-up', name: 'Heard an octave higher', keys: ['O'], group: 'Reading', run: () => octaveScope(1) },
   { id: 'octave-down', name: 'Heard an octave lower', keys: ['Shift+O'], group: 'Reading', run: () => octaveScope(-1) },
+  { id: 'next-way', name: 'Heard the next likely way', keys: ['Q'], group: 'Reading', run: hearNextWay },
   { id: 'neighbours', name: 'Heard like the neighbours', keys: ['G'], group: 'Reading', run: likeNeighboursScope },
   { id: 'take-out', name: 'Take the chosen notes out', keys: ['Delete'], group: 'Reading', run: removeScope },
   ...STRETCH_KINDS.map((kind, i): Action => ({

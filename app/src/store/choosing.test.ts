@@ -1,7 +1,7 @@
 import { hzToMidi, noteKey, select, type Take } from '@essim/core';
 import { now, open, song, sung, take, track } from '../testing';
 import { commitMove, inScope, nudge, settleScope, targets } from '../desks/tune/edits';
-import { hearScopeAt, joinScope, octaveScope, removeScope, setScopeKind, splitAt } from './corrections';
+import { hearNextWay, hearScopeAt, joinScope, octaveScope, removeScope, setScopeKind, splitAt } from './corrections';
 import { chooseKept, forgetKept, keepSelection } from './kept';
 import {
   choose,
@@ -68,6 +68,22 @@ describe('a stretch that cuts through notes', () => {
     expect(notes()).toHaveLength(4);
     undo();
     expect(takeOf('a').corrections).toBeNull();
+  });
+
+  it('is heard the next likely way by a key, until the first comes again', () => {
+    const { candidates } = state().takes.a.auto!;
+    candidates.count.fill(2);
+    for (let k = 0; k < candidates.count.length; k++) {
+      candidates.hz.set([220, 110], k * 7);
+      candidates.periodicity.set([0.9, 0.9], k * 7);
+      candidates.harmonicity.set([0.9, 0.8], k * 7);
+    }
+    chooseSpan(0.3, 0.7);
+    hearNextWay();
+    expect(takeOf('a').corrections!.heard[0].midi).toBeCloseTo(hzToMidi(110), 2);
+    hearNextWay();
+    expect(takeOf('a').corrections!.heard[0].midi).toBeCloseTo(hzToMidi(220), 2);
+    expect(notes()).toHaveLength(4);
   });
 
   it('is of a kind as it is drawn, wherever notes begin', () => {

@@ -294,6 +294,22 @@ export function hearScopeAt(midi: number): void {
   );
 }
 
+/** Hears each of the notes in scope the next likely way; after the last comes the first again. */
+export function hearNextWay(): void {
+  const changes = [...byTake(chosenNotes('hear otherwise'))].flatMap(([take, list]): Change[] => {
+    const reading = state().takes[take.id]?.reading;
+    if (!reading) return [];
+    const wishes = list.flatMap(n => {
+      const ways = hearings(reading, ownPart(n));
+      const next = ways[(ways.findIndex(h => h.now) + 1) % ways.length] as Hearing | undefined;
+      return next && !next.now ? [{ ...ownPart(n), midi: next.midi }] : [];
+    });
+    return wishes.length ? [[take, c => wishes.reduce((sum, w) => hear(sum, w), c)]] : [];
+  });
+  if (changes.length) correct('Heard the next likely way', changes);
+  else if (currentScope(state()).parts.length) toast('There is no other way to hear it.', { id: 'ways' });
+}
+
 /** Hears the notes in scope an octave higher or lower. */
 export function octaveScope(by: 1 | -1): void {
   const notes = chosenNotes('move by an octave');

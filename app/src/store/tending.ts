@@ -128,6 +128,7 @@ function forgetChanged(tracks: readonly Track[]): void {
     open.clients.get(take.id)?.close();
     open.clients.delete(take.id);
     open.sounds.delete(take.id);
+    open.tones.delete(take.id);
     set(s => ({ takes: { ...s.takes, [take.id]: unreadTake } }));
   }
   const there = new Set(tracks.flatMap(t => t.takes.map(k => k.id)));
@@ -394,6 +395,7 @@ async function show(take: Take, client: TakeClient, reading: Reading, how: Parti
     zoomToFirstPhrase();
   announceMoved(take.id, before);
   replan(take.id);
+  if (get().ear !== 'off') void soundTones();
 }
 
 /** Reads a take nobody hears now, for its scores; its worker ends with it. */

@@ -11,6 +11,7 @@ import {
   cutsOfScope,
   doubtsIn,
   hearingsOf,
+  hearNextWay,
   hearScopeAt,
   joinScope,
   KIND_NAMES,
@@ -118,7 +119,12 @@ function Heard() {
           ))}
         </ul>
       )}
-      <div className="mt-2 grid grid-cols-2 gap-1.5">
+      {list.length > 1 && (
+        <button className="btn mt-2 w-full" onClick={hearNextWay} title="After the last comes the first again">
+          The next likely way <kbd>Q</kbd>
+        </button>
+      )}
+      <div className="mt-1.5 grid grid-cols-2 gap-1.5">
         <button className="btn" onClick={() => octaveScope(1)}>
           Octave up <kbd>O</kbd>
         </button>

@@ -68,9 +68,9 @@ export function TunePanel() {
 }
 
 const SCOPES: Record<Scope['kind'], string> = {
-  selection: 'notes chosen',
-  span: 'notes mostly in the stretch',
-  phrase: 'notes of this phrase',
+  selection: 'chosen',
+  span: 'mostly in the stretch',
+  phrase: 'of this phrase',
   nothing: '',
 };
 
@@ -102,7 +102,9 @@ function ScopeCard({ list, kind }: { list: Target[]; kind: Scope['kind'] }) {
     <section className="card" aria-label="Selection">
       <div className="flex items-baseline gap-2">
         <b className="text-2xl tracking-tight tabular-nums">{list.length}</b>
-        <span className="text-ink-2">{SCOPES[kind]}</span>
+        <span className="text-ink-2">
+          {list.length === 1 ? 'note' : 'notes'} {SCOPES[kind]}
+        </span>
       </div>
       <p className="mt-1 text-ink-2">
         {noteName(Math.min(...sung), key)} to {noteName(Math.max(...sung), key)} · {moved} settled or moved
