@@ -12,6 +12,9 @@ export const OCTAVE_COST = 0.15;
 const PRIMES = [1, 2, 3, 5, 7, 11, 13];
 const PRIME_WEIGHTS = PRIMES.map(h => 1 / Math.sqrt(h));
 const LOWEST_COMB = -0.6;
+/** So periodic a candidate gets its octave looked at too; that one has at least so much. */
+const SURE = 0.8;
+const LEAST_OCTAVE = 0.02;
 
 /**
  * Pitch candidates each 10 ms. Two strengths each: the normalised square difference 2r/(e1+e2) at the period's lag, in a frame that
@@ -89,7 +92,7 @@ export function findCandidates(
       const height = Math.min(1, y1 - 0.25 * (y0 - y2) * shift);
       m = insert(out, base, m, hz, height);
     }
-    out.count[k] = m;
+    out.count[k] = addOctave(out, base, m, sampleRate, similarity, shortest);
   };
 
   const comb = (k: number, root: Float64Array) => {
@@ -150,6 +153,32 @@ export function findCandidates(
     if (second) comb(k + 1, rootB);
   }
   return out;
+}
+
+/**
+ * The octave above the most periodic candidate, though nothing peaks there: in a rough voice whose pulses alternate it is what is sung,
+ * and only its harmonics tell. @returns the count of candidates
+ */
+function addOctave(
+  c: Candidates,
+  base: number,
+  count: number,
+  sampleRate: number,
+  similarity: Float64Array,
+  shortest: number,
+): number {
+  let top = base;
+  for (let i = base; i < base + count; i++) if (c.periodicity[i] > c.periodicity[top]) top = i;
+  if (!count || c.periodicity[top] < SURE) return count;
+  const hz = 2 * c.hz[top];
+  const lag = Math.round(sampleRate / hz);
+  if (lag < shortest) return count;
+  for (let i = base; i < base + count; i++) if (Math.abs(c.hz[i] / hz - 1) < 0.06) return count;
+  const i = base + Math.min(count, MOST - 1);
+  if (i === top) return count;
+  c.hz[i] = hz;
+  c.periodicity[i] = Math.max(LEAST_OCTAVE, similarity[lag]);
+  return Math.min(MOST, count + 1);
 }
 
 function between(a: Float64Array, at: number): number {
