@@ -14,6 +14,9 @@ const SOURCE_CENTS = 60;
 /** Least correlation of a frame's own two periods at the edge of a voiced run. */
 const EDGE = 0.6;
 const SHORTEST_RUN = 6;
+/** Frames at either end of a run in which the line moves at most so many cents a frame. */
+const EDGE_FRAMES = 6;
+const EDGE_CENTS = 20;
 
 /**
  * Fine pitch each 5 ms from the chosen path, first from the wave, one period apart; voiced runs cut and grown to where the
@@ -42,7 +45,20 @@ export function refinePath(
   for (let k = 0; k < frames; k++)
     if (rough[k] > 0)
       f0[k] = sourcePitch(source, sampleRate, Math.round(k * HOP * sampleRate), rough[k], slopeAt(rough, k));
+  calmEdges(f0);
   return f0;
+}
+
+/** At the very ends of a run half of every window holds no voice: what leaps away there faster than a voice can is held back. */
+function calmEdges(f0: Float32Array): void {
+  const most = 2 ** (EDGE_CENTS / 1200);
+  for (const [a, z] of runsOf(f0)) {
+    if (z - a < 4 * EDGE_FRAMES) continue;
+    for (let d = EDGE_FRAMES - 1; d >= 0; d--) {
+      f0[a + d] = Math.min(f0[a + d + 1] * most, Math.max(f0[a + d + 1] / most, f0[a + d]));
+      f0[z - 1 - d] = Math.min(f0[z - 2 - d] * most, Math.max(f0[z - 2 - d] / most, f0[z - 1 - d]));
+    }
+  }
 }
 
 /** Cents a frame over up to three frames to either side. */
