@@ -1,5 +1,6 @@
 import { midiToHz } from '../units';
-import { cutAtConsonants, findConsonants, type Consonant } from './consonants';
+import { cutAtConsonants, cutAtSyllables, findConsonants, findSyllables, type Consonant } from './consonants';
+import type { Bands } from './spectra';
 
 /** A held voice of a second; colour tops and a dip of the vowels' band where consonants are. */
 function voice(consonants: { from: number; to: number; depth: number }[]) {
@@ -53,5 +54,48 @@ describe('voiced consonants', () => {
     const far: Consonant[] = [{ start: 0.2, end: 0.27, depthDb: 5 }];
     expect(cutAtConsonants(two, far, v.f0, v.levelDb)).toEqual(two);
     expect(two[0].end).toBe(0.56);
+  });
+});
+
+/** The voice's bands: each vowel a slope over them, dB a band, louder by so much; from frames on. */
+function vowels(...parts: { from: number; slope: number; db: number }[]): Bands {
+  const count = 13;
+  const power = new Float32Array(200 * count);
+  for (let k = 0; k < 200; k++) {
+    const now = parts.findLast(p => k >= p.from)!;
+    for (let q = 0; q < count; q++) power[k * count + q] = 10 ** ((now.db - 30 + now.slope * (q - 6)) / 10);
+  }
+  return { count, edgesHz: Array.from({ length: count + 1 }, (_, q) => 150 * (q + 1)), power };
+}
+
+describe('syllables on one pitch', () => {
+  const one = voice([{ from: 100, to: 100, depth: 0 }]);
+  const found = (bands: Bands, v = one) => findSyllables(v.f0, v.colour, bands);
+
+  it('begin where the vowel is another one at once and the voice does not close', () => {
+    expect(found(vowels({ from: 0, slope: 2, db: 0 }, { from: 100, slope: -2, db: 3 }))).toEqual([0.5]);
+  });
+
+  it('do not where the voice closes, nor where the vowel stays the same', () => {
+    expect(found(vowels({ from: 0, slope: 2, db: 0 }, { from: 100, slope: -2, db: -6 }))).toEqual([]);
+    expect(found(vowels({ from: 0, slope: 2, db: 0 }, { from: 100, slope: 2, db: 9 }))).toEqual([]);
+  });
+
+  it('begin in the middle of the consonant they open from', () => {
+    const v = voice([{ from: 86, to: 100, depth: 6 }]);
+    const bands = vowels({ from: 0, slope: 2, db: 0 }, { from: 86, slope: 3, db: -9 }, { from: 100, slope: -2, db: 0 });
+    expect(found(bands, v)).toEqual([0.465]);
+  });
+
+  it('cut the notes they lie in, but not at their ends, and each part has its own pitch', () => {
+    const v = voice([]);
+    v.f0.fill(midiToHz(61), 100);
+    const parts = cutAtSyllables(whole, [0.05, 0.5, 0.95], v.f0, v.levelDb);
+    expect(parts.map(n => [n.start, n.end])).toEqual([
+      [0, 0.5],
+      [0.5, 1],
+    ]);
+    expect(parts.map(n => Math.round(n.pitch))).toEqual([60, 61]);
+    expect(cutAtSyllables(whole, [], v.f0, v.levelDb)).toEqual(whole);
   });
 });

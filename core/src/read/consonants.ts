@@ -132,3 +132,81 @@ export function cutAtConsonants(
   for (const n of touched) n.pitch = centreOf(f0, levelDb, n);
   return out;
 }
+
+/** Bands a vowel's colour is told by, the lowest first. */
+const COLOUR_BANDS = 13;
+/** The colour before and after is taken over these frames to either side. */
+const COLOUR_NEAR = 5;
+const COLOUR_FAR = 20;
+/** Tops of the change of colour stand out over so many frames. */
+const CHANGE_REACH = 8;
+/** So different are two vowels, dB a band; a syllable that begins does not get softer by more than this. */
+const OTHER_VOWEL_DB = 5.5;
+const SOFTER_DB = 1.5;
+/** A consonant that opens into its vowel begins this long before, s. */
+const OPENS_IN: Seconds = 0.11;
+const OPENS_LEAST: Seconds = 0.03;
+
+/**
+ * Moments inside a held voice at which another syllable begins though pitch and loudness go on: the colour changes at once, to a vowel
+ * that is another one, and the voice opens. Where it closes, the syllable's own last consonant follows.
+ */
+export function findSyllables(f0: Float32Array, colour: Float32Array, bands: Bands): Seconds[] {
+  const tops: number[] = [];
+  for (let k = CHANGE_REACH; k + CHANGE_REACH < colour.length; k++) {
+    if (!(f0[k] > 0) || colour[k] < LEAST_COLOUR) continue;
+    let top = true;
+    for (let j = k - CHANGE_REACH; j <= k + CHANGE_REACH && top; j++)
+      top = colour[j] < colour[k] || j === k || (colour[j] === colour[k] && j > k);
+    if (top) tops.push(k);
+  }
+  const out: Seconds[] = [];
+  tops.forEach((k, i) => {
+    const before = meanColour(f0, bands, k - COLOUR_FAR, k - COLOUR_NEAR);
+    const after = meanColour(f0, bands, k + COLOUR_NEAR, k + COLOUR_FAR);
+    const louder = after.level - before.level;
+    let other = 0;
+    for (let q = 0; q < COLOUR_BANDS; q++) other += Math.abs(after.db[q] - before.db[q] - louder) / COLOUR_BANDS;
+    if (other < OTHER_VOWEL_DB || louder < -SOFTER_DB) return;
+    const closed = tops[i - 1];
+    const length = (k - closed) * HOP;
+    const at = length >= OPENS_LEAST && length <= OPENS_IN ? ((k + closed) / 2) * HOP : k * HOP;
+    if (!out.length || at - out[out.length - 1] > OPENS_IN) out.push(at);
+  });
+  return out;
+}
+
+/** Mean of the log bands over the sung frames of a span, and the mean of all of them, dB. */
+function meanColour(f0: Float32Array, bands: Bands, from: number, to: number): { db: Float64Array; level: number } {
+  const db = new Float64Array(COLOUR_BANDS);
+  let count = 0;
+  for (let k = Math.max(0, from); k < Math.min(f0.length, to); k++) {
+    if (!(f0[k] > 0)) continue;
+    count++;
+    for (let q = 0; q < COLOUR_BANDS; q++) db[q] += 10 * Math.log10(bands.power[k * bands.count + q] + 1e-9);
+  }
+  let level = 0;
+  for (let q = 0; q < COLOUR_BANDS; q++) {
+    db[q] /= Math.max(1, count);
+    level += db[q] / COLOUR_BANDS;
+  }
+  return { db, level };
+}
+
+/** Cuts notes where another syllable begins inside them. */
+export function cutAtSyllables(
+  notes: readonly SungSpan[],
+  syllables: readonly Seconds[],
+  f0: Float32Array,
+  levelDb: Float32Array,
+): SungSpan[] {
+  return notes.flatMap(n => {
+    const cuts = syllables.filter(t => t > n.start + LEAST_PART && t < n.end - LEAST_PART);
+    if (!cuts.length) return [n];
+    const edges = [n.start, ...cuts, n.end];
+    return edges.slice(1).map((end, i) => {
+      const part = { start: edges[i], end };
+      return { ...part, pitch: centreOf(f0, levelDb, part) };
+    });
+  });
+}

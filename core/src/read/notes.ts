@@ -1,7 +1,7 @@
-import { hzToCents } from '../units';
+import { hzToCents, type Seconds } from '../units';
 import { median } from '../signal/statistics';
 import { steadyCentre } from './centre';
-import { cutAtConsonants, findConsonants } from './consonants';
+import { cutAtConsonants, cutAtSyllables, findConsonants } from './consonants';
 import { medianOf5, midline } from './midline';
 import { HOP, type SungSpan } from './reading';
 import type { Bands } from './spectra';
@@ -23,13 +23,14 @@ const KEEP_FRAMES = 24;
 /**
  * Notes of a take: within each voiced run, dynamic programming over [glide][steady part] pieces, squared error about each steady
  * part's mean plus a price per note; a change of vowel colour makes a border cheaper. Then borders go to the consonants between them.
- * @param colour see colourChange @param sonority see consonants.ts
+ * @param colour see colourChange @param sonority @param syllables see consonants.ts
  */
 export function findNotes(
   f0: Float32Array,
   levelDb: Float32Array,
   colour: Float32Array,
   sonority: Float32Array,
+  syllables: readonly Seconds[] = [],
 ): SungSpan[] {
   const frames = f0.length;
   const cents = Float64Array.from(f0, f => (f > 0 ? hzToCents(f) : 0));
@@ -48,7 +49,8 @@ export function findNotes(
     s = end;
   }
   const joined = takeInScraps(joinPieces(notes, levelDb));
-  return cutAtConsonants(joined, findConsonants(f0, colour, sonority), f0, levelDb);
+  const cut = cutAtConsonants(joined, findConsonants(f0, colour, sonority), f0, levelDb);
+  return cutAtSyllables(cut, syllables, f0, levelDb);
 }
 
 /** Shorter than this, a piece at the edge of a sung run is no note but the scoop into one or the fall out of it. */

@@ -3,7 +3,7 @@ import { dbToGain, hzToMidi } from '../units';
 import { findCandidates } from './candidates';
 import { rankKeys, tuningOf } from './key';
 import { findNoises } from './noises';
-import { sonorityOf } from './consonants';
+import { findSyllables, sonorityOf } from './consonants';
 import { colourChange, findNotes } from './notes';
 import { findSpoken } from './spoken';
 import { dropTails } from './tails';
@@ -101,7 +101,7 @@ export function readTake(
   settleOctaves(f0, candidates, levelDb, loud);
   report(0.9);
   const colour = colourChange(f0, bands);
-  const spans = findNotes(f0, levelDb, colour, sonorityOf(bands, frames));
+  const spans = findNotes(f0, levelDb, colour, sonorityOf(bands, frames), findSyllables(f0, colour, bands));
   const spoken = findSpoken(f0);
   const onsets = noteOnsets(fine, fineRate, spans, f0);
   const notes = spans
