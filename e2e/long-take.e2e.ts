@@ -47,7 +47,7 @@ describe('a long take', () => {
   it('lets the next song be read when one is left while it is read', async () => {
     await visit.page.click('a[href="/"]');
     await visit.page.waitForSelector('[data-testid=files]');
-    await visit.drop('[data-testid=files]', stems.wav('Longer lead.wav', repeated(4)));
+    await visit.drop('[data-testid=files]', stems.wav('Longer lead.wav', repeated(5)));
     await visit.bringIn();
     const tracks = 'aside[aria-label="Tracks and phrases"]';
     await visit.page.waitForSelector(tracks, { timeout: 60000 });

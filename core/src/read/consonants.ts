@@ -142,6 +142,8 @@ const COLOUR_FAR = 20;
 const CHANGE_REACH = 8;
 /** So different are two vowels, dB a band; a syllable that begins does not get softer by more than this. */
 const OTHER_VOWEL_DB = 5.5;
+/** On one pitch: not further apart than this, octaves. */
+const SAME_OCTAVES = 0.05;
 const SOFTER_DB = 1.5;
 /** A consonant that opens into its vowel begins this long before, s. */
 const OPENS_IN: Seconds = 0.11;
@@ -167,7 +169,7 @@ export function findSyllables(f0: Float32Array, colour: Float32Array, bands: Ban
     const louder = after.level - before.level;
     let other = 0;
     for (let q = 0; q < COLOUR_BANDS; q++) other += Math.abs(after.db[q] - before.db[q] - louder) / COLOUR_BANDS;
-    if (other < OTHER_VOWEL_DB || louder < -SOFTER_DB) return;
+    if (other < OTHER_VOWEL_DB || louder < -SOFTER_DB || Math.abs(after.pitch - before.pitch) > SAME_OCTAVES) return;
     const closed = tops[i - 1];
     const length = (k - closed) * HOP;
     const at = length >= OPENS_LEAST && length <= OPENS_IN ? ((k + closed) / 2) * HOP : k * HOP;
@@ -176,13 +178,20 @@ export function findSyllables(f0: Float32Array, colour: Float32Array, bands: Ban
   return out;
 }
 
-/** Mean of the log bands over the sung frames of a span, and the mean of all of them, dB. */
-function meanColour(f0: Float32Array, bands: Bands, from: number, to: number): { db: Float64Array; level: number } {
+/** Mean of the log bands over the sung frames of a span, the mean of all of them, dB, and the mean pitch, log2 of Hz. */
+function meanColour(
+  f0: Float32Array,
+  bands: Bands,
+  from: number,
+  to: number,
+): { db: Float64Array; level: number; pitch: number } {
   const db = new Float64Array(COLOUR_BANDS);
   let count = 0;
+  let pitch = 0;
   for (let k = Math.max(0, from); k < Math.min(f0.length, to); k++) {
     if (!(f0[k] > 0)) continue;
     count++;
+    pitch += Math.log2(f0[k]);
     for (let q = 0; q < COLOUR_BANDS; q++) db[q] += 10 * Math.log10(bands.power[k * bands.count + q] + 1e-9);
   }
   let level = 0;
@@ -190,7 +199,7 @@ function meanColour(f0: Float32Array, bands: Bands, from: number, to: number): {
     db[q] /= Math.max(1, count);
     level += db[q] / COLOUR_BANDS;
   }
-  return { db, level };
+  return { db, level, pitch: pitch / Math.max(1, count) };
 }
 
 /** Cuts notes where another syllable begins inside them. */
