@@ -33,7 +33,13 @@ describe('recording and room', () => {
     await visit.until('it says that it clips', async () =>
       /clipped \d+ samples?: turn the input down/.test(await bar()),
     );
-    await new Promise(r => setTimeout(r, 3000));
+    // three seconds of sound, however slow the machine is
+    const position = async () => {
+      const [, minutes, seconds] = /(\d+):(\d\d\.\d\d)/.exec(await visit.text('footer'))!;
+      return 60 * Number(minutes) + Number(seconds);
+    };
+    const from = await position();
+    await visit.until('three seconds are recorded', async () => (await position()) > from + 3);
     await visit.press('r');
     await visit.page.waitForSelector('[data-testid="take-Take 2"]', { timeout: 20000 });
     await visit.allRead();
@@ -47,7 +53,7 @@ describe('recording and room', () => {
     const { channels, sampleRate } = readWav(await visit.downloaded());
     expect(sampleRate).toBe(RATE);
     expect(channels[0].length).toBeGreaterThan(RATE);
-    expect(Math.max(...Array.from(channels[0].subarray(0), Math.abs))).toBeGreaterThan(0.9);
+    expect(channels[0].some(v => Math.abs(v) > 0.9)).toBe(true);
   });
 
   it('reports no error anywhere', () => expect(visit.problems).toEqual([]));
