@@ -1,6 +1,6 @@
 import { noteKey, Segment, Take, Track, type NoteEdit, type Reading } from '@essim/core';
 import { sung as sungNotes } from '../testing';
-import { editsByTake, trackView, type TakeView } from './track-view';
+import { editsByTake, isUnread, trackView, type TakeView } from './track-view';
 
 /** A take that sings one note a second after a breath, its pitch telling the take. */
 function sung(pitch: number, seconds: number): TakeView {
@@ -74,5 +74,26 @@ describe('a track as the desks see it', () => {
     expect(
       trackView(track([seg(0, 'a')]), { a: { ...takes.a, reading: undefined, status: 'failed', error: 'silent' } }),
     ).toMatchObject({ status: 'failed', error: 'silent' });
+  });
+});
+
+describe('a take whose first phrases are read', () => {
+  const head: TakeView = { ...takes.a, readUntil: 4, progress: 0.5 };
+
+  it('shows what there is and says that more will come', () => {
+    const view = trackView(track([seg(0, 'a')]), { ...takes, a: head });
+    expect(view).toMatchObject({ status: 'ready', partial: true, progress: 0.5 });
+    expect(view.notes).toHaveLength(8);
+    expect(trackView(track([seg(0, 'a')]), takes)).toMatchObject({ partial: false, progress: 1 });
+  });
+
+  it('makes a comp partial only where it is heard', () => {
+    expect(trackView(track([seg(0, 'b')]), { ...takes, a: head }).partial).toBe(false);
+    expect(trackView(track([seg(0, 'a'), seg(4, 'b')]), { ...takes, a: head }).partial).toBe(true);
+  });
+
+  it('is unread until the rest has come', () => {
+    expect([undefined, head, takes.a].map(isUnread)).toEqual([true, true, false]);
+    expect(isUnread({ ...takes.a, status: 'stopped' })).toBe(false);
   });
 });

@@ -39,6 +39,10 @@ export interface TakeView {
   line: Float32Array;
 }
 
+/** Whether a take is still to be read, wholly or from some moment on. */
+export const isUnread = (take: TakeView | undefined): boolean =>
+  !take || take.status === 'waiting' || take.status === 'reading' || take.readUntil !== undefined;
+
 /** A note of a track: of one take, at its place in the song. Its key is unique in the track. */
 export interface TrackNote extends NoteFacts {
   takeId: string;

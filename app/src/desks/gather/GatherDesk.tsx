@@ -3,6 +3,7 @@ import { useDropzone } from 'react-dropzone';
 import { Mic, Wand2 } from 'lucide-react';
 import { beginImport } from '../../store/importing';
 import { editTrackOf, editViewOf, useSession } from '../../store/session';
+import { isUnread } from '../../store/track-view';
 import { cellsOf } from './cells';
 import { suggest } from './edits';
 import { RecordBar } from './RecordBar';
@@ -34,6 +35,7 @@ export function GatherDesk() {
     onDrop: files => void beginImport(files, { kind: 'tracks' }),
   });
   const vocal = track && track.role !== 'backing';
+  const unread = useSession(s => !!track?.takes.some(t => isUnread(s.takes[t.id])));
   return (
     <div {...getRootProps()} role={undefined} className="absolute inset-0 overflow-auto bg-paper px-4 pt-3.5 pb-6">
       <input {...getInputProps()} aria-label="Sound files for new tracks" data-testid="track-files" />
@@ -57,8 +59,8 @@ export function GatherDesk() {
               <button
                 className="btn"
                 onClick={() => suggest(cells)}
-                disabled={track.takes.length < 2 || !cells.length}
-                title="The best take of each phrase, with few joins"
+                disabled={track.takes.length < 2 || !cells.length || unread}
+                title={unread ? 'When every take is read to its end' : 'The best take of each phrase, with few joins'}
               >
                 <Wand2 size={13} aria-hidden /> Suggest a comp
               </button>

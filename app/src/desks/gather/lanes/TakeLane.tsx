@@ -73,7 +73,7 @@ export const TakeLane = memo(function TakeLane({ track, take, phrases, columns, 
         <input {...getInputProps()} aria-label={`Sound files for ${track.name}`} data-testid="take-files" />
         <TakeName track={track} take={take} />
         <span className="block truncate text-[11px] text-ink-2">
-          {status === 'reading'
+          {status === 'reading' || view?.readUntil !== undefined
             ? `reading ${Math.round((view?.progress ?? 0) * 100)} %`
             : status === 'failed'
               ? 'not read'
