@@ -23,7 +23,7 @@ describe('a long take', () => {
   const restOfVoice = () => visit.text('main').then(t => t.includes('Reading the rest of the voice'));
 
   it('shows its first phrases to edit while the rest is read, and keeps what was done', async () => {
-    await visit.drop('[data-testid=files]', stems.wav('Long lead.wav', repeated(4)));
+    await visit.drop('[data-testid=files]', stems.wav('Long lead.wav', repeated(3)));
     await visit.bringIn();
     await visit.page.waitForSelector('[data-testid="take-Long lead"]', { timeout: 20000 });
     await visit.press('3');
@@ -47,7 +47,7 @@ describe('a long take', () => {
   it('lets the next song be read when one is left while it is read', async () => {
     await visit.page.click('a[href="/"]');
     await visit.page.waitForSelector('[data-testid=files]');
-    await visit.drop('[data-testid=files]', stems.wav('Longer lead.wav', repeated(5)));
+    await visit.drop('[data-testid=files]', stems.wav('Longer lead.wav', repeated(2)));
     await visit.bringIn();
     const tracks = 'aside[aria-label="Tracks and phrases"]';
     await visit.page.waitForSelector(tracks, { timeout: 60000 });
