@@ -41,16 +41,22 @@ export function sonorityOf(bands: Bands, frames: number): Float32Array {
   });
 }
 
-/** Pairs of changes of colour with a dip of the vowels' band between them, inside voiced runs. */
-export function findConsonants(f0: Float32Array, colour: Float32Array, son: Float32Array): Consonant[] {
+/** Sung frames at which the colour changes most, over so many frames to either side. */
+function topsOf(f0: Float32Array, colour: Float32Array, reach: number): number[] {
   const tops: number[] = [];
   for (let k = 1; k + 1 < colour.length; k++) {
     if (!(f0[k] > 0) || colour[k] < LEAST_COLOUR) continue;
     let top = true;
-    for (let j = Math.max(0, k - TOP_REACH); j <= Math.min(colour.length - 1, k + TOP_REACH) && top; j++)
+    for (let j = Math.max(0, k - reach); j <= Math.min(colour.length - 1, k + reach) && top; j++)
       top = colour[j] < colour[k] || j === k || (colour[j] === colour[k] && j > k);
     if (top) tops.push(k);
   }
+  return tops;
+}
+
+/** Pairs of changes of colour with a dip of the vowels' band between them, inside voiced runs. */
+export function findConsonants(f0: Float32Array, colour: Float32Array, son: Float32Array): Consonant[] {
+  const tops = topsOf(f0, colour, TOP_REACH);
   const out: Consonant[] = [];
   for (let i = 0; i + 1 < tops.length; i++) {
     let best: Consonant | null = null;
@@ -154,14 +160,7 @@ const OPENS_LEAST: Seconds = 0.03;
  * that is another one, and the voice opens. Where it closes, the syllable's own last consonant follows.
  */
 export function findSyllables(f0: Float32Array, colour: Float32Array, bands: Bands): Seconds[] {
-  const tops: number[] = [];
-  for (let k = CHANGE_REACH; k + CHANGE_REACH < colour.length; k++) {
-    if (!(f0[k] > 0) || colour[k] < LEAST_COLOUR) continue;
-    let top = true;
-    for (let j = k - CHANGE_REACH; j <= k + CHANGE_REACH && top; j++)
-      top = colour[j] < colour[k] || j === k || (colour[j] === colour[k] && j > k);
-    if (top) tops.push(k);
-  }
+  const tops = topsOf(f0, colour, CHANGE_REACH);
   const out: Seconds[] = [];
   tops.forEach((k, i) => {
     const before = meanColour(f0, bands, k - COLOUR_FAR, k - COLOUR_NEAR);
