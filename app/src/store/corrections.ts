@@ -27,6 +27,7 @@ import {
   type ReadNoise,
   type Reading,
   type ReadingCorrections,
+  type ScopePart,
   type Span,
   type StretchKind,
   type Take,
@@ -90,7 +91,7 @@ const own = (n: TrackNote): Span => ({ start: n.start - n.shift, end: n.end - n.
 
 /** A note in scope, with what a span cuts out of it: song time. */
 interface ScopeNote extends TrackNote {
-  part: Span & { whole: boolean };
+  part: ScopePart;
 }
 const ownPart = ({ part, shift }: ScopeNote): Span => ({ start: part.start - shift, end: part.end - shift });
 /** Where a note in scope, or the part of it that is meant, is heard now. */
@@ -130,8 +131,7 @@ function chosenNotes(what: string): ScopeNote[] {
   return [];
 }
 /** The same without notes of which a span holds only a lesser part. */
-const mostlyChosen = (what: string): ScopeNote[] =>
-  chosenNotes(what).filter(n => n.part.end - n.part.start > (n.end - n.start) / 2);
+const mostlyChosen = (what: string): ScopeNote[] => chosenNotes(what).filter(n => n.part.mostly);
 
 const counted = (n: number) => `${n} ${n === 1 ? 'note' : 'notes'}`;
 

@@ -43,9 +43,9 @@ describe('the scope of a command', () => {
     expect(scope).toEqual({
       kind: 'span',
       parts: [
-        { key: 'a', start: 1.2, end: 1.5, whole: false },
-        { key: 'b', start: 1.5, end: 2.4, whole: true },
-        { key: 'c', start: 4, end: 4.4, whole: false },
+        { key: 'a', start: 1.2, end: 1.5, whole: false, mostly: true },
+        { key: 'b', start: 1.5, end: 2.4, whole: true, mostly: true },
+        { key: 'c', start: 4, end: 4.4, whole: false, mostly: false },
       ],
     });
     // a sliver is not meant, and an empty span holds nothing rather than the phrase
@@ -62,11 +62,11 @@ describe('the scope of a command', () => {
     ];
     const { parts } = scopeOf(select('lead', ['a', 'b']), 'lead', notes, phrases, 0);
     expect(alongside(parts, double)).toEqual([
-      { key: 'p', start: 1.06, end: 1.55, whole: true },
-      { key: 'q', start: 1.58, end: 2.5, whole: true },
+      { key: 'p', start: 1.06, end: 1.55, whole: true, mostly: true },
+      { key: 'q', start: 1.58, end: 2.5, whole: true, mostly: true },
     ]);
     const cut = scopeOf(selectSpan('lead', 4.2, 4.6), 'lead', notes, phrases, 0).parts;
-    expect(alongside(cut, double)).toEqual([{ key: 's', start: 4.2, end: 4.6, whole: false }]);
+    expect(alongside(cut, double)).toEqual([{ key: 's', start: 4.2, end: 4.6, whole: false, mostly: false }]);
     expect(alongside([], double)).toEqual([]);
   });
 

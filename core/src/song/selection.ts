@@ -65,6 +65,8 @@ export interface Placed extends Stretch {
 /** What a command acts on of one note: all of it, or what a span cuts out of it. */
 export interface ScopePart extends Placed {
   whole: boolean;
+  /** More than half of the note: what cannot be done to a part is done to such notes. */
+  mostly: boolean;
 }
 
 /** Notes a command acts on: the selection, else the phrase under the playhead. Says which, so that it can be shown. */
@@ -72,6 +74,9 @@ export interface Scope {
   parts: ScopePart[];
   kind: 'selection' | 'span' | 'phrase' | 'nothing';
 }
+
+/** All of a note. */
+export const wholeNote = ({ key, start, end }: Placed): ScopePart => ({ key, start, end, whole: true, mostly: true });
 
 /**
  * @param notes every note, in time order
@@ -84,15 +89,14 @@ export function scopeOf(
   phrases: readonly Stretch[],
   playhead: number,
 ): Scope {
-  const whole = ({ key, start, end }: Placed): ScopePart => ({ key, start, end, whole: true });
   if (selection.trackId === trackId) {
     const { span } = selection;
     if (span) return { parts: notes.flatMap(n => partIn(n, span)), kind: 'span' };
     const chosen = notes.filter(n => selection.notes.has(n.key));
-    if (chosen.length) return { parts: chosen.map(whole), kind: 'selection' };
+    if (chosen.length) return { parts: chosen.map(wholeNote), kind: 'selection' };
   }
   const phrase = phrases[phraseAt(phrases, playhead)];
-  const parts = phrase ? notes.filter(n => n.end > phrase.start && n.start < phrase.end).map(whole) : [];
+  const parts = phrase ? notes.filter(n => n.end > phrase.start && n.start < phrase.end).map(wholeNote) : [];
   return { parts, kind: parts.length ? 'phrase' : 'nothing' };
 }
 
@@ -102,7 +106,10 @@ function partIn(note: Placed, span: Stretch): ScopePart[] {
   const end = Math.min(note.end, span.end);
   const least = Math.min(LEAST_PART, 0.5 * (note.end - note.start));
   if (end - start < least) return [];
-  return [{ key: note.key, start, end, whole: end - start > note.end - note.start - 2 * LEAST_PART }];
+  const length = note.end - note.start;
+  return [
+    { key: note.key, start, end, whole: end - start > length - 2 * LEAST_PART, mostly: end - start > 0.5 * length },
+  ];
 }
 
 /**
@@ -114,7 +121,7 @@ export function alongside(parts: readonly ScopePart[], notes: readonly Placed[])
     const overlap = (p: ScopePart) => Math.min(p.end, n.end) - Math.max(p.start, n.start);
     const over = parts.filter(p => overlap(p) > 0.5 * Math.min(p.end - p.start, n.end - n.start));
     if (!over.length) return [];
-    if (over.some(p => p.whole)) return [{ key: n.key, start: n.start, end: n.end, whole: true }];
+    if (over.some(p => p.whole)) return [wholeNote(n)];
     return partIn(n, { start: over[0].start, end: over[over.length - 1].end });
   });
 }

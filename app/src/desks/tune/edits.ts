@@ -1,4 +1,4 @@
-import { alongside, nearestStep, settle, stepFrom, type NoteEdit, type NoteFacts } from '@essim/core';
+import { alongside, nearestStep, settle, stepFrom, wholeNote, type NoteEdit, type NoteFacts } from '@essim/core';
 import { groupOf, runEdits, scaleAtOf, scopeByTrack, useSession, viewOf, type SessionState } from '../../store/session';
 
 /** The tuning commands: each takes its notes from the scope and becomes one entry of the journal. */
@@ -24,19 +24,14 @@ export function targets(s: SessionState, keys: readonly string[], trackId = s.ed
  */
 export function inScope(s = useSession.getState()): Target[] {
   return scopeByTrack(s).flatMap(({ track, parts }) => {
-    const lengths = new Map(viewOf(s, track.id).notes.map(n => [n.key, n.end - n.start]));
-    const meant = parts.filter(p => p.whole || p.end - p.start > (lengths.get(p.key) ?? 0) / 2);
-    return targets(
-      s,
-      meant.map(p => p.key),
-      track.id,
-    );
+    const meant = parts.filter(p => p.mostly).map(p => p.key);
+    return targets(s, meant, track.id);
   });
 }
 
 /** What the other tracks of the group take along when notes of the edited one are moved. */
 function alongsideTargets(s: SessionState, list: readonly Target[]): Target[] {
-  const parts = list.map(({ note: { key, start, end } }) => ({ key, start, end, whole: true }));
+  const parts = list.map(({ note }) => wholeNote(note));
   return groupOf(s).flatMap(track =>
     targets(
       s,
