@@ -112,3 +112,16 @@ describe('lines and keys', () => {
     expect(hzToCents(440)).toBe(6900);
   });
 });
+
+describe('a breath stuck to a note', () => {
+  it('is cut off by itself', () => {
+    const marks = { '7.0': { breath: { gap: -0.012, length: 0.42, levelDb: -12 } } };
+    const { samples: sung, truth: known } = singPhrases([7], { seed: 77, marks });
+    const stuck = known.noises.find(n => n.glued)!;
+    const { noises, notes } = readTake(sung, known.sampleRate);
+    const breath = noises.find(n => n.kind === 'breath' && n.start < stuck.end && n.end > stuck.start)!;
+    expect(Math.abs(breath.start - stuck.start)).toBeLessThan(0.03);
+    expect(Math.abs(breath.end - stuck.end)).toBeLessThan(0.03);
+    expect(notes.find(n => n.end > stuck.end)!.start).toBeGreaterThan(stuck.end - 0.03);
+  });
+});
