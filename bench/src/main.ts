@@ -149,7 +149,7 @@ const speed = [
 table('Speed, audio seconds per second', speed);
 const edit = seconds(() => {
   const l = layOut(leadVoice, oneNote.voice);
-  for (const m of l.masks) renderSpan(leadVoice, l, 0, Math.floor(m.u0), Math.ceil(m.v1), out);
+  for (const { laid } of l.runs) if (laid) renderSpan(leadVoice, l, 0, Math.floor(laid.u0), Math.ceil(laid.v1), out);
 }, 5);
 const plan = seconds(() => void planTake(movements, edits), 5);
 const ruler = yardstick();

@@ -1,4 +1,4 @@
-import { analyseVoice, neutralPlan, renderAll } from '@essim/core';
+import { analyseVoice, joinsOf, moveNotes, neutralPlan, renderAll, TimeMap } from '@essim/core';
 import { inputFile, readingOf, writeLike, writeOutput } from './files';
 
 export function renderCommand(
@@ -14,8 +14,9 @@ export function renderCommand(
     plan.offsetCents.fill(semitones * 100);
     plan.active.fill(1);
   }
-  plan.formantRatio = 2 ** (formant / 12);
-  plan.stretch = stretch;
+  if (formant) plan.formantCents = new Float32Array(reading.f0.length).fill(formant * 100);
+  plan.time = TimeMap.stretch(stretch, input.channels[0].length / input.sampleRate);
+  plan.joins = joinsOf(moveNotes(reading));
   writeLike(
     input,
     options.output,

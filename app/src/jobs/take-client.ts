@@ -1,5 +1,6 @@
 import * as Comlink from 'comlink';
 import { Stopped, type NoteEdit, type Range, type Reading, type ReadingCorrections } from '@essim/core';
+import type { HeardAt } from '../player/urgency';
 import type { PlannedTake, PreparedTake, TakeJob } from './take.worker';
 
 /** The page's end of one take's worker. */
@@ -25,6 +26,11 @@ export class TakeClient {
 
   async open(channels: Float32Array[], sampleRate: number): Promise<void> {
     await this.alive(this.job.open(channels, sampleRate));
+  }
+
+  /** Says where the song plays and where in it the take is heard, so that what is heard next is rendered first. */
+  attend(status: Float64Array, heard: HeardAt[]): void {
+    void this.alive(this.job.attend(status, heard)).catch(() => {});
   }
 
   /** Reads the take with progress. @throws the reading's errors */

@@ -23,7 +23,11 @@ import {
   type Span,
   type VoiceAnalysis,
 } from '@essim/core';
+import { STATUS } from '../player/mixer';
+import { tileMemory, TileWriter, type TileMemory } from '../player/tiles';
+import type { HeardAt } from '../player/urgency';
 import { shared } from './shared';
+import { TileRenderer, type Playhead } from './tile-renderer';
 
 /** What corrections change of a reading; the rest is as it was read. */
 export type CorrectedParts = Pick<Reading, 'f0' | 'notes' | 'noises' | 'spoken' | 'keys' | 'tuningCents'>;
@@ -39,19 +43,15 @@ export interface PreparedTake {
   sungLine: Float32Array;
 }
 
-/** Samples that replace what was there, all channels. Positions in source samples. */
-export interface Patch {
-  from: number;
-  channels: Float32Array[];
-}
-
 export interface PlannedTake {
   /** Edited line, MIDI per frame, NaN where nothing is sung. */
   line: Float32Array;
-  patches: Patch[];
-  /** With the first patches: the sound as sung, in shared memory, for them to be put into. */
-  copy?: Float32Array[];
+  /** With the first edit: where the take's sound as edited is found from now on. */
+  tiles?: TileMemory;
 }
+
+/** While there is nothing to render for the moment, the playhead is looked at so often, ms. */
+const LOOK_MS = 60;
 
 /** One take's computation: reading, plan and rendering, off the main thread. */
 export class TakeJob {
@@ -60,14 +60,30 @@ export class TakeJob {
   private reading: Reading | null = null;
   private movements: Movements | null = null;
   private analysis: VoiceAnalysis | null = null;
-  private layout: Layout | null = null;
   /** Whether the analysis is of the present reading. */
   private analysed = false;
-  private copied = false;
+  private renderer: TileRenderer | null = null;
+  private tiles: TileWriter | null = null;
+  private playhead: Playhead = { position: () => 0, loop: () => null };
+  private heard: HeardAt[] = [];
+  private working = false;
 
   open(channels: Float32Array[], sampleRate: number): void {
     this.channels = channels;
     this.sampleRate = sampleRate;
+  }
+
+  /** Says where the song plays, in the player's shared status, and where in it this take is heard. */
+  attend(status: Float64Array, heard: HeardAt[]): void {
+    this.playhead = {
+      position: () => status[STATUS.position],
+      loop: () => {
+        const [from, to] = [status[STATUS.loopFrom], status[STATUS.loopTo]];
+        return to > from ? { from, to } : null;
+      },
+    };
+    this.heard = heard;
+    this.renderer?.setHeard(heard);
   }
 
   /** @throws the reading's errors; their messages are for the user */
@@ -113,28 +129,44 @@ export class TakeJob {
     return shared(toneOf(f0, levelDb, this.sampleRate, this.channels[0].length));
   }
 
-  /** Plans the take with these edits and renders what differs from the last call. */
+  /** Plans the take with these edits; its tiles are rendered in the background, those heard next first. */
   plan(edits: Record<string, NoteEdit>): PlannedTake {
     const { movements, analysis } = this.ready();
     const planned = planTake(movements, edits);
-    const before = this.layout;
-    const layout = layOut(analysis, planned.voice);
-    this.layout = layout;
-    const spans = merged(changedSpans(before, layout, this.sampleRate));
-    const patches = spans.map(([from, to]) => ({ from, channels: this.rendered(layout, from, to) }));
     const line = midiLine(planned.line, movements.voiced);
-    const copy = patches.length && !this.copied ? this.channels.map(shared) : undefined;
-    this.copied ||= !!copy;
-    return Comlink.transfer({ line, patches, ...(copy ? { copy } : {}) }, [
-      line.buffer,
-      ...patches.flatMap(p => p.channels.map(c => c.buffer)),
-    ]);
+    let tiles: TileMemory | undefined;
+    // a take nobody edited has no tiles
+    if (!this.renderer && planned.voice.active.some(a => a === 1)) {
+      tiles = tileMemory(this.channels[0].length, this.channels.length);
+      this.tiles = new TileWriter(tiles);
+      this.renderer = new TileRenderer(this.tiles, {
+        position: () => this.playhead.position(),
+        loop: () => this.playhead.loop(),
+      });
+      this.renderer.setHeard(this.heard);
+    }
+    this.renderer?.plan(analysis, planned.voice);
+    void this.work();
+    return Comlink.transfer({ line, ...(tiles ? { tiles } : {}) }, [line.buffer]);
+  }
+
+  /** Renders tile after tile, letting other calls in between; then watches the playhead. */
+  private async work(): Promise<void> {
+    if (this.working || !this.renderer) return;
+    this.working = true;
+    for (;;) {
+      const more = this.renderer.work();
+      if (!more && !this.tiles!.anyLate) break;
+      await new Promise(go => setTimeout(go, more ? 0 : LOOK_MS));
+    }
+    this.working = false;
   }
 
   /** The sound of a span with these edits, for hearing one note; changes nothing that plays. */
   sound(edits: Record<string, NoteEdit>, from: number, to: number): Float32Array[] {
     const { movements, analysis } = this.ready();
-    const out = this.rendered(layOut(analysis, planTake(movements, edits).voice), from, to);
+    const layout = layOut(analysis, planTake(movements, edits).voice, this.renderer?.latest);
+    const out = this.rendered(layout, from, to);
     return Comlink.transfer(
       out,
       out.map(c => c.buffer),
@@ -173,46 +205,6 @@ export class TakeJob {
 
 function midiLine(cents: Float64Array, voiced: Float64Array): Float32Array {
   return Float32Array.from(cents, (c, k) => (voiced[k] ? c / 100 : NaN));
-}
-
-/** Spans to render again: every edited run, old or new, that holds a frame whose plan changed, or whose voice is now heard otherwise. Before any plan: nothing was changed. */
-function changedSpans(before: Layout | null, after: Layout, sampleRate: number): [number, number][] {
-  const { hop, offsetCents, active } = after.plan;
-  const step = hop * sampleRate;
-  const changed = (k: number) =>
-    before ? before.plan.offsetCents[k] !== offsetCents[k] || before.plan.active[k] !== active[k] : active[k] === 1;
-  const spans: [number, number][] = [];
-  const voices = [before, after].map(l => new Set(l?.masks.map(m => m.segment)));
-  for (const m of [...(before?.masks ?? []), ...after.masks]) {
-    if (!voices.every(v => v.has(m.segment))) {
-      spans.push(spanOfMask(m, after));
-      continue;
-    }
-    const first = Math.max(0, Math.floor(m.u0 / step) - 1);
-    const last = Math.min(offsetCents.length - 1, Math.ceil(m.v1 / step) + 1);
-    for (let k = first; k <= last; k++)
-      if (changed(k)) {
-        spans.push(spanOfMask(m, after));
-        break;
-      }
-  }
-  return spans;
-}
-
-const spanOfMask = (m: { u0: number; v1: number }, { length }: Layout): [number, number] => [
-  Math.max(0, Math.floor(m.u0) - 8),
-  Math.min(length, Math.ceil(m.v1) + 8),
-];
-
-/** Spans in order, those that meet made one. */
-function merged(spans: [number, number][]): [number, number][] {
-  const out: [number, number][] = [];
-  for (const s of [...spans].sort((a, b) => a[0] - b[0])) {
-    const last = out[out.length - 1];
-    if (last && s[0] <= last[1]) last[1] = Math.max(last[1], s[1]);
-    else out.push([...s]);
-  }
-  return out;
 }
 
 Comlink.expose(new TakeJob());

@@ -1,5 +1,6 @@
 import { clipSamples, composeClips } from '@essim/core';
 import { Mixer, STATUS, type Recorded } from './mixer';
+import { MARGIN, placeOf, TILE, tileMemory, TileWriter } from './tiles';
 
 const RATE = 48000;
 const BLOCK = 128;
@@ -12,15 +13,25 @@ const whole = (offset = 0) => ({
   ),
 });
 
-function mixer(length = RATE) {
+const wave = (length: number) =>
+  Float32Array.from({ length }, (_, i) => 0.5 * Math.sin((2 * Math.PI * 220 * i) / RATE));
+
+/** A mixer with one take, and its tiles: render(tile, f) makes a tile's sound f(source sample). */
+function mixer(length = 2 * RATE) {
   const status = new Float64Array(STATUS.size);
   const m = new Mixer(RATE, status);
-  const sung = Float32Array.from({ length }, (_, i) => 0.5 * Math.sin((2 * Math.PI * 220 * i) / RATE));
-  const edited = sung.slice();
-  m.receive({ kind: 'sources', sources: [{ id: 'take', sung: [sung], edited: [edited] }] });
+  const sung = wave(length);
+  const tiles = tileMemory(length, 1);
+  const writer = new TileWriter(tiles);
+  const render = (tile: number, f: (t: number) => number) => {
+    const slot = writer.take()!;
+    for (let i = 0; i < TILE + MARGIN; i++) tiles.pool[0][placeOf(slot) + i] = f(tile * TILE + i);
+    writer.publish(tile, slot);
+  };
+  m.receive({ kind: 'sources', sources: [{ id: 'take', sung: [sung], tiles }] });
   m.receive({ kind: 'tracks', tracks: [{ id: 'lead', clips: [whole()] }] });
   m.receive({ kind: 'gains', gains: { lead: [1, 1] } });
-  return { m, status, sung, edited };
+  return { m, status, sung, tiles, writer, render };
 }
 
 function play(m: Mixer, blocks: number): Float32Array {
@@ -52,32 +63,100 @@ describe('the mixer', () => {
   });
 
   it('takes an edit in under the playhead without a step', () => {
-    const { m, sung } = mixer();
+    const { m, sung, render } = mixer();
     m.receive({ kind: 'play', at: 0 });
     const before = play(m, 40);
-    m.receive({ kind: 'patch', id: 'take', from: 2000, channels: [sung.slice(2000, 30000).map(v => -v)] });
+    render(0, t => -sung[t]);
     const after = play(m, 40);
     expect(steepest(after)).toBeLessThan(1.5 * steepest(before));
     for (let i = 1000; i < after.length; i++) expect(after[i]).toBeCloseTo(-sung[40 * BLOCK + i], 5);
   });
 
-  it('plays an edit made elsewhere at the next pass', () => {
-    const { m } = mixer();
-    m.receive({ kind: 'patch', id: 'take', from: 20000, channels: [new Float32Array(2000).fill(0.25)] });
-    m.receive({ kind: 'play', at: 19000 });
+  it('plays from tile to tile without a join', () => {
+    const { m, sung, render } = mixer();
+    render(0, t => -sung[t]);
+    render(1, t => -sung[t]);
+    m.receive({ kind: 'play', at: TILE - 2000 });
+    const out = play(m, 40);
+    for (let i = 500; i < out.length; i++) expect(out[i]).toBeCloseTo(-sung[TILE - 2000 + i], 5);
+  });
+
+  it('plays a late tile as sung, goes over to it and back without a step, and says so', () => {
+    const { m, status, sung, render, writer } = mixer();
+    render(0, t => -sung[t]);
+    writer.markLate(1);
+    m.receive({ kind: 'play', at: TILE - 2048 });
     const out = play(m, 16);
-    expect(out[1500]).toBeCloseTo(0.25, 6);
+    expect(status[STATUS.late]).toBe(0);
+    const late = play(m, 40);
+    expect(status[STATUS.late]).toBeGreaterThan(30);
+    for (let i = 500; i < late.length; i++) expect(late[i]).toBeCloseTo(sung[TILE + i], 5);
+    render(1, t => -sung[t]);
+    const counted = status[STATUS.late];
+    const after = play(m, 40);
+    expect(status[STATUS.late]).toBe(counted);
+    for (let i = 500; i < after.length; i++) expect(after[i]).toBeCloseTo(-sung[TILE + 40 * BLOCK + i], 5);
+    expect(steepest(Float32Array.from([...out.slice(500), ...late, ...after]))).toBeLessThan(0.02 + (2 * 0.5) / 288);
+  });
+
+  it('goes on with the last rendering while a newer one is late', () => {
+    const { m, sung, render, writer } = mixer();
+    render(0, t => 0.5 * sung[t]);
+    writer.markLate(0);
+    m.receive({ kind: 'play', at: 0 });
+    const out = play(m, 30);
+    for (let i = 500; i < out.length; i++) expect(out[i]).toBeCloseTo(0.5 * sung[i], 5);
   });
 
   it('goes over between as sung and edited within 30 ms, smoothly', () => {
-    const { m, sung, edited } = mixer();
-    edited.fill(0);
+    const { m, sung, render } = mixer();
+    render(0, () => 0);
     m.receive({ kind: 'play', at: 0 });
     play(m, 10);
     m.receive({ kind: 'compare', edited: false });
     const out = play(m, 20);
     expect(steepest(out)).toBeLessThan(0.05);
     for (let i = Math.round(0.03 * RATE); i < out.length; i++) expect(out[i]).toBeCloseTo(sung[10 * BLOCK + i], 6);
+  });
+
+  it('compares at one loudness', () => {
+    const { m, sung, render, tiles } = mixer();
+    render(0, t => 0.5 * sung[t]);
+    tiles.match[0] = 0.5;
+    m.receive({ kind: 'compare', edited: false });
+    m.receive({ kind: 'play', at: 0 });
+    const out = play(m, 60);
+    for (let i = 4000; i < out.length; i++) expect(out[i]).toBeCloseTo(0.5 * sung[i], 3);
+  });
+
+  it('scrubs: a moment sounds where the pointer is, and ends by itself', () => {
+    const { m, sung, status } = mixer();
+    m.receive({ kind: 'scrub', at: 5000 });
+    const out = play(m, 60);
+    expect(status[STATUS.position]).toBe(5000);
+    for (let i = 1000; i < 4000; i++) expect(out[i]).toBeCloseTo(sung[5000 + i], 5);
+    expect(out.subarray(5400).every(v => v === 0)).toBe(true);
+    expect(steepest(out)).toBeLessThan(0.03);
+    m.receive({ kind: 'scrub', at: 20000 });
+    const first = play(m, 10);
+    m.receive({ kind: 'scrub', at: 31000 });
+    expect(steepest(Float32Array.from([...first, ...play(m, 60)]))).toBeLessThan(0.06);
+  });
+
+  it('meters every track by itself', () => {
+    const { m, status } = mixer();
+    m.receive({
+      kind: 'tracks',
+      tracks: [
+        { id: 'quiet', clips: [whole()] },
+        { id: 'lead', clips: [whole()] },
+      ],
+    });
+    m.receive({ kind: 'gains', gains: { quiet: [0.1, 0.1], lead: [1, 0] } });
+    m.receive({ kind: 'play', at: 0 });
+    play(m, 40);
+    expect(status[STATUS.tracks]).toBeCloseTo(0.05, 2);
+    expect(status[STATUS.tracks + 1]).toBeCloseTo(0.5, 1);
   });
 
   it('loops without a gap or a click', () => {
@@ -128,8 +207,8 @@ describe('comps in the mixer', () => {
     m.receive({
       kind: 'sources',
       sources: [
-        { id: 'a', sung: [a], edited: [a] },
-        { id: 'b', sung: [b], edited: [b] },
+        { id: 'a', sung: [a] },
+        { id: 'b', sung: [b] },
       ],
     });
     m.receive({

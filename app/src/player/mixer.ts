@@ -1,4 +1,5 @@
 import { clipGain, type ClipSamples } from '@essim/core';
+import { isLate, placeOf, slotOf, TILE, type TileMemory } from './tiles';
 
 /** Mixes a song's tracks sample by sample and takes the microphone in. No browser in here: the worklet only wraps it, and tests drive it. */
 
@@ -7,8 +8,8 @@ export interface MixerSource {
   id: string;
   /** Recorded channels, never written. */
   sung: Float32Array[];
-  /** What the edits make of them; patched while playing. The same arrays as `sung` while there are no edits. */
-  edited: Float32Array[];
+  /** What the edits make of them, as far as it is rendered; absent while there are none. */
+  tiles?: TileMemory;
   /** Two microphones of one singer: heard together in the middle, not left and right. */
   linked?: boolean;
 }
@@ -21,7 +22,6 @@ export interface MixerTrack {
 export type MixerMessage =
   | { kind: 'sources'; sources: MixerSource[] }
   | { kind: 'tracks'; tracks: MixerTrack[] }
-  | { kind: 'patch'; id: string; from: number; channels: Float32Array[] }
   | { kind: 'gains'; gains: Record<string, [number, number]> }
   | { kind: 'compare'; edited: boolean }
   | { kind: 'loop'; from: number; to: number }
@@ -30,6 +30,8 @@ export type MixerMessage =
   /** From `at` on; `countIn` samples of clicks before it. `frame`: not before this frame of the audio clock. */
   | { kind: 'play'; at: number; countIn?: number; frame?: number }
   | { kind: 'seek'; at: number }
+  /** Sounds a moment at a place, while nothing plays. */
+  | { kind: 'scrub'; at: number }
   | { kind: 'stop' }
   | { kind: 'record'; on: boolean };
 
@@ -52,10 +54,32 @@ export const STATUS = {
   /** Samples at full scale since recording began. */
   inputClipped: 5,
   recording: 6,
-  size: 8,
+  /** Song samples played round and round; equal when there is no loop. */
+  loopFrom: 7,
+  loopTo: 8,
+  /** Blocks since the start in which a track sounded by an older rendering or as sung because the newest was not ready. */
+  late: 9,
+  /** Peak of the first track, those of the others after it. */
+  tracks: 16,
+  size: 16 + 64,
 } as const;
+/** Tracks that have a meter. */
+const METERS = STATUS.size - STATUS.tracks;
+
+/** Where a clip's sound was read last, so that it goes over smoothly when it is read elsewhere. */
+interface Reading {
+  tile: number;
+  slot: number;
+  late: boolean;
+  /** What is still dying away: a rendering that was replaced, or what went on beyond a tile's end. */
+  old: Float32Array[];
+  oldBase: number;
+  oldLeft: number;
+}
 
 interface Line extends MixerTrack {
+  reads: Reading[];
+  peak: number;
   left: number;
   right: number;
   wantedLeft: number;
@@ -63,8 +87,8 @@ interface Line extends MixerTrack {
 }
 
 interface Source extends MixerSource {
-  /** What an edit replaced under the playhead, faded out over a few milliseconds. */
-  old: { from: number; channels: Float32Array[]; left: number } | null;
+  /** Gain of the take as sung in the comparison. */
+  match: number;
 }
 
 const FADE_SECONDS = 0.006;
@@ -74,6 +98,13 @@ const CLICK_SECONDS = 0.045;
 const CLICK_GAIN = 0.35;
 const CHUNK = 4096;
 const CLIPPED = 0.999;
+/** A moment heard while scrubbing, and its soft ends. */
+const SCRUB_SECONDS = 0.11;
+const SCRUB_FADE = 0.02;
+/** Fall of a track's meter a block. */
+const TRACK_FALL = METER_FALL ** 128;
+
+const unread = (): Reading => ({ tile: -2, slot: -1, late: false, old: [], oldBase: 0, oldLeft: 0 });
 
 export class Mixer {
   private lines: Line[] = [];
@@ -90,6 +121,8 @@ export class Mixer {
   /** Where playing went on before a jump, still fading out. */
   private tail = { position: 0, left: 0, lines: [] as Line[] };
   private gain = 0;
+  private scrubbed = { position: 0, left: 0 };
+  private late = 0;
   private readonly fade: number;
   private peaks = [0, 0];
   private inputPeak = 0;
@@ -109,29 +142,31 @@ export class Mixer {
   receive(m: MixerMessage): void {
     switch (m.kind) {
       case 'sources':
-        this.sources = new Map(m.sources.map(s => [s.id, { ...s, old: null }]));
+        this.sources = new Map(
+          m.sources.map(s => [s.id, { ...s, match: this.sources.get(s.id)?.match ?? s.tiles?.match[0] ?? 1 }]),
+        );
         return;
       case 'tracks': {
         if (this.playing) this.leave();
         const old = new Map(this.lines.map(l => [l.id, l]));
         this.lines = m.tracks.map(t => {
-          const { left = 0, right = 0, wantedLeft = 0, wantedRight = 0 } = old.get(t.id) ?? {};
-          return { ...t, left, right, wantedLeft, wantedRight };
+          const { left = 0, right = 0, wantedLeft = 0, wantedRight = 0, peak = 0 } = old.get(t.id) ?? {};
+          return { ...t, reads: t.clips.map(unread), peak, left, right, wantedLeft, wantedRight };
         });
         return;
       }
-      case 'patch':
-        return this.patch(m.id, m.from, m.channels);
       case 'gains':
         for (const line of this.lines) [line.wantedLeft, line.wantedRight] = m.gains[line.id] ?? [0, 0];
         if (!this.playing) for (const line of this.lines) [line.left, line.right] = [line.wantedLeft, line.wantedRight];
         return;
       case 'compare':
         this.wantedEdited = m.edited ? 1 : 0;
-        if (!this.playing) this.edited = this.wantedEdited;
+        if (!this.playing && this.scrubbed.left <= 0) this.edited = this.wantedEdited;
         return;
       case 'loop':
         this.loop = { from: m.from, to: m.to };
+        this.status[STATUS.loopFrom] = m.from;
+        this.status[STATUS.loopTo] = m.to;
         return;
       case 'clicks':
         this.clicks = { at: m.at, accents: m.accents, on: m.on };
@@ -148,6 +183,16 @@ export class Mixer {
         if (this.playing) this.leave();
         this.position = m.at;
         this.begin = -Infinity;
+        this.status[STATUS.position] = m.at;
+        return;
+      case 'scrub':
+        if (this.playing) return this.receive({ kind: 'seek', at: m.at });
+        // what still sounds of the moment before dies away under this one
+        if (this.scrubbed.left > 0)
+          this.tail = { position: this.scrubbed.position, left: this.fade, lines: this.lines };
+        this.scrubbed = { position: m.at, left: Math.round(SCRUB_SECONDS * this.sampleRate) };
+        this.forget();
+        this.position = m.at;
         this.status[STATUS.position] = m.at;
         return;
       case 'stop':
@@ -170,26 +215,17 @@ export class Mixer {
   private leave(): void {
     this.tail = { position: this.position, left: this.fade, lines: this.lines };
     this.gain = 0;
+    this.scrubbed.left = 0;
+    this.forget();
   }
 
-  private patch(id: string, from: number, channels: Float32Array[]): void {
-    const source = this.sources.get(id);
-    if (!source) return;
-    const at = this.playing ? this.heardAt(id, from, from + channels[0].length) : -1;
-    if (at >= 0)
-      source.old = { from: at, channels: source.edited.map(c => c.slice(at, at + this.fade)), left: this.fade };
-    channels.forEach((c, i) => source.edited[i]?.set(c.subarray(0, Math.max(0, source.edited[i].length - from)), from));
-  }
-
-  /** Source sample under the playhead when it lies in a span of a source that is sounding; -1 otherwise. */
-  private heardAt(id: string, from: number, to: number): number {
+  /** Reads every clip afresh, with nothing to go over from. */
+  private forget(): void {
     for (const line of this.lines)
-      for (const c of line.clips) {
-        const at = this.position - c.offset;
-        if (c.sourceId !== id || this.position < c.from - c.halfIn || this.position >= c.to + c.halfOut) continue;
-        if (at > from - this.fade && at < to) return Math.max(0, at);
+      for (const read of line.reads) {
+        read.tile = -2;
+        read.oldLeft = 0;
       }
-    return -1;
   }
 
   /** Fills one block; silence when nothing plays. @param frame the audio clock at its start @param input the microphone, when it is open */
@@ -201,6 +237,8 @@ export class Mixer {
     else this.inputPeak *= METER_FALL ** n;
     this.glide(n);
     this.fadeTail(left, right, 0);
+    if (!this.playing && this.scrubbed.left > 0) this.scrub(left, right);
+    for (const line of this.lines) line.peak *= TRACK_FALL;
     let i = this.playing ? Math.max(0, Math.min(n, this.waitFrame - frame)) : n;
     while (i < n) {
       let count = n - i;
@@ -235,6 +273,22 @@ export class Mixer {
     this.status[STATUS.peakLeft] = this.peaks[0];
     this.status[STATUS.peakRight] = this.peaks[1];
     this.status[STATUS.inputPeak] = this.inputPeak;
+    this.status[STATUS.late] = this.late;
+    for (let k = 0; k < METERS && k < this.lines.length; k++)
+      this.status[STATUS.tracks + k] = this.lines[k].peak > 1e-6 ? this.lines[k].peak : 0;
+  }
+
+  /** Goes on with the moment that is being scrubbed over. */
+  private scrub(left: Float32Array, right: Float32Array): void {
+    const s = this.scrubbed;
+    const whole = Math.round(SCRUB_SECONDS * this.sampleRate);
+    const soft = Math.round(SCRUB_FADE * this.sampleRate);
+    const count = Math.min(left.length, s.left);
+    for (let i = 0; i < count; i++)
+      this.mixes[2048 + i] = Math.min(1, (whole - s.left + i) / soft, (s.left - i) / soft);
+    this.render(this.lines, s.position, count, left, right, 0, 2048, true);
+    s.position += count;
+    s.left -= count;
   }
 
   /** Goes on with the sound that is dying away, from out[o] to the block's end. */
@@ -268,53 +322,96 @@ export class Mixer {
     env: number,
     main: boolean,
   ): void {
+    let late = false;
     for (const line of lines) {
-      for (const clip of line.clips) {
+      const sounds = line.left + line.right + line.wantedLeft + line.wantedRight > 0;
+      for (let c = 0; c < line.clips.length; c++) {
+        const clip = line.clips[c];
         const source = this.sources.get(clip.sourceId);
         if (!source) continue;
+        const { sung, tiles } = source;
         const first = Math.max(0, clip.from - clip.halfIn - position, clip.offset - position);
-        const last = Math.min(count, clip.to + clip.halfOut - position, clip.offset + source.sung[0].length - position);
+        const last = Math.min(count, clip.to + clip.halfOut - position, clip.offset + sung[0].length - position);
         if (first >= last) continue;
-        let gl = line.left;
-        let gr = line.right;
-        const second = source.sung.length > 1 ? 1 : 0;
-        const { sung, edited } = source;
-        for (let i = 0; i < last; i++) {
-          gl += (line.wantedLeft - gl) * GLIDE;
-          gr += (line.wantedRight - gr) * GLIDE;
-          if (i < first) continue;
-          const at = position + i - clip.offset;
-          const share = this.mixes[o + i];
-          let l = sung[0][at];
-          let r = sung[second][at];
-          if (share > 0) {
-            let el = edited[0][at];
-            let er = edited[second][at];
-            const old = source.old;
-            if (old && main) {
-              const k = at - old.from;
-              if (k >= 0 && k < old.channels[0].length) {
-                const u = old.left / this.fade;
-                el += (old.channels[0][k] - el) * u;
-                er += (old.channels[second][k] - er) * u;
-              }
-              if (--old.left <= 0) source.old = null;
+        const keep = (1 - GLIDE) ** first;
+        let gl = line.wantedLeft + (line.left - line.wantedLeft) * keep;
+        let gr = line.wantedRight + (line.right - line.wantedRight) * keep;
+        const second = sung.length > 1 ? 1 : 0;
+        const read = line.reads[c];
+        const wantedMatch = tiles ? tiles.match[0] : 1;
+        for (let i = first; i < last;) {
+          let at = position + i - clip.offset;
+          let end = last;
+          let now = sung;
+          let base = 0;
+          if (tiles) {
+            const tile = Math.floor(at / TILE);
+            end = Math.min(last, i + (tile + 1) * TILE - at);
+            const state = Atomics.load(tiles.table, tile);
+            const slot = slotOf(state);
+            if (slot >= 0) {
+              now = tiles.pool;
+              base = placeOf(slot) - tile * TILE;
             }
-            l += (el - l) * share;
-            r += (er - r) * share;
+            if (main) {
+              late ||= sounds && isLate(state);
+              this.goOver(read, sung, tiles, tile, slot, isLate(state));
+            }
           }
-          if (source.linked) l = r = (l + r) / 2;
-          const g = this.mixes[env + i] * clipGain(clip, position + i);
-          left[o + i] += g * gl * l;
-          right[o + i] += g * gr * r;
+          for (; i < end; i++, at++) {
+            gl += (line.wantedLeft - gl) * GLIDE;
+            gr += (line.wantedRight - gr) * GLIDE;
+            let l = now[0][at + base];
+            let r = now[second][at + base];
+            if (main && read.oldLeft > 0) {
+              const u = read.oldLeft-- / this.fade;
+              l += (read.old[0][at + read.oldBase] - l) * u;
+              r += (read.old[second][at + read.oldBase] - r) * u;
+            }
+            const share = this.mixes[o + i];
+            if (share < 1) {
+              source.match += (wantedMatch - source.match) * GLIDE;
+              l += (source.match * sung[0][at] - l) * (1 - share);
+              r += (source.match * sung[second][at] - r) * (1 - share);
+            }
+            if (source.linked) l = r = (l + r) / 2;
+            const g = this.mixes[env + i] * clipGain(clip, position + i);
+            l *= g * gl;
+            r *= g * gr;
+            left[o + i] += l;
+            right[o + i] += r;
+            if (l > line.peak || -l > line.peak) line.peak = Math.abs(l);
+            if (r > line.peak || -r > line.peak) line.peak = Math.abs(r);
+          }
         }
       }
       if (!main) continue;
-      for (let i = 0; i < count; i++) {
-        line.left += (line.wantedLeft - line.left) * GLIDE;
-        line.right += (line.wantedRight - line.right) * GLIDE;
-      }
+      const keep = (1 - GLIDE) ** count;
+      line.left = line.wantedLeft + (line.left - line.wantedLeft) * keep;
+      line.right = line.wantedRight + (line.right - line.wantedRight) * keep;
     }
+    if (late && this.wantedEdited) this.late++;
+  }
+
+  /** Notes where a clip is read now; when that does not go on from where it was read, what it was dies away under it. */
+  private goOver(
+    read: Reading,
+    sung: Float32Array[],
+    tiles: TileMemory,
+    tile: number,
+    slot: number,
+    late: boolean,
+  ): void {
+    const same = tile === read.tile && slot === read.slot;
+    const onward = tile === read.tile + 1 && !late && !read.late;
+    if (!same && !onward && read.tile >= 0) {
+      read.old = read.slot >= 0 ? tiles.pool : sung;
+      read.oldBase = read.slot >= 0 ? placeOf(read.slot) - read.tile * TILE : 0;
+      read.oldLeft = this.fade;
+    }
+    read.tile = tile;
+    read.slot = slot;
+    read.late = late;
   }
 
   private click(count: number, left: Float32Array, right: Float32Array, o: number): void {

@@ -5,7 +5,8 @@ import { STATUS, type MixerMessage, type MixerSource, type MixerTrack, type Reco
 export class Player {
   private context: AudioContext | null = null;
   private node: AudioWorkletNode | null = null;
-  private readonly status = new Float64Array(new SharedArrayBuffer(8 * STATUS.size));
+  /** What the audio thread says of itself, in shared memory; see STATUS. */
+  readonly status = new Float64Array(new SharedArrayBuffer(8 * STATUS.size));
   private waiting: MixerMessage[] = [];
   private note: AudioBufferSourceNode | null = null;
   /** Gets what the microphone brings while recording. */
@@ -52,12 +53,6 @@ export class Player {
   record(on: boolean): void {
     this.send({ kind: 'record', on });
   }
-  patch(id: string, from: number, channels: Float32Array[]): void {
-    this.send(
-      { kind: 'patch', id, from, channels },
-      channels.map(c => c.buffer as ArrayBuffer),
-    );
-  }
   setGains(gains: Record<string, [number, number]>): void {
     this.send({ kind: 'gains', gains });
   }
@@ -84,6 +79,13 @@ export class Player {
   seek(at: number): void {
     this.status[STATUS.position] = this.samples(at);
     this.send({ kind: 'seek', at: this.samples(at) });
+  }
+
+  /** Sounds a moment at a place; while playing it is a seek. */
+  async scrub(at: number): Promise<void> {
+    this.status[STATUS.position] = this.samples(at);
+    await this.start();
+    this.send({ kind: 'scrub', at: this.samples(at) });
   }
 
   /** Sounds a few samples on their own, cutting off the last such sound. */
@@ -116,6 +118,14 @@ export class Player {
   /** Peaks of left and right, linear. */
   get peaks(): [number, number] {
     return [this.status[STATUS.peakLeft], this.status[STATUS.peakRight]];
+  }
+  /** Peak of a track, linear, by its place in the song. */
+  peakOf(track: number): number {
+    return this.status[STATUS.tracks + track] ?? 0;
+  }
+  /** Counts up while a track sounds otherwise than edited because its rendering is late. */
+  get late(): number {
+    return this.status[STATUS.late];
   }
   /** Level at the microphone, linear, and how many samples were at full scale. */
   get input(): { peak: number; clipped: number } {

@@ -25,6 +25,7 @@ import { create } from 'zustand';
 import { useShallow } from 'zustand/react/shallow';
 import type { Viewport } from '../field/viewport';
 import type { TakeClient } from '../jobs/take-client';
+import type { TileMemory } from '../player/tiles';
 import type { Player } from '../player/player';
 import { editsByTake, emptyTrackView, type TakeView, type TrackView } from './track-view';
 
@@ -117,8 +118,8 @@ export function useParts(...parts: (keyof SessionState)[]): SessionState {
 /** A take's samples as they play. */
 export interface Sound {
   sung: Float32Array[];
-  /** The same arrays as `sung` while there are no edits. */
-  edited: Float32Array[];
+  /** What the edits make of it, rendered ahead; absent while there are none. */
+  tiles?: TileMemory;
   linked: boolean;
 }
 

@@ -148,7 +148,7 @@ async function loadSound(take: Take): Promise<void> {
   try {
     const sung = await filesJob().load(song.id, take.sourceId, take.channels);
     if (!stillOpen(open.id)) return;
-    open.sounds.set(take.id, { sung, edited: sung, linked: take.channels === 'linked' });
+    open.sounds.set(take.id, { sung, linked: take.channels === 'linked' });
     const end = take.offsetSeconds + sung[0].length / song.sampleRate;
     if (end > get().duration || open.sounds.size === 1) {
       const duration = Math.max(end, open.sounds.size === 1 ? 1 : get().duration);
@@ -182,7 +182,7 @@ export function syncPlayer(): void {
   if (!open || !song) return;
   open.player.setSources([
     ...[...open.sounds].map(([id, sound]) => ({ id, ...sound })),
-    ...[...open.tones].map(([id, sung]) => ({ id: toneId(id), sung, edited: sung, linked: false })),
+    ...[...open.tones].map(([id, sung]) => ({ id: toneId(id), sung, linked: false })),
   ]);
   const clipsAs = (track: Track, name: (takeId: string) => string) =>
     playedClips(s, track).map(c => ({ sourceId: name(c.takeId), ...clipSamples(c, song.sampleRate) }));
@@ -191,6 +191,18 @@ export function syncPlayer(): void {
     ...song.tracks.map(track => ({ id: track.id, clips: clipsAs(track, id => id) })),
     ...(edited && s.ear !== 'off' ? [{ id: TONE, clips: clipsAs(edited, toneId) }] : []),
   ]);
+  for (const [takeId, client] of open.clients)
+    client.attend(
+      open.player.status,
+      song.tracks.flatMap(track =>
+        playedClips(s, track)
+          .filter(c => c.takeId === takeId)
+          .map(c => {
+            const { from, to, offset } = clipSamples(c, song.sampleRate);
+            return { from, to, offset };
+          }),
+      ),
+    );
   applyGains();
 }
 
@@ -351,6 +363,7 @@ async function readHeard(take: Take): Promise<void> {
   open.clients.set(take.id, client);
   try {
     await client.open(open.sounds.get(take.id)!.sung, song.sampleRate);
+    syncPlayer();
     if (await showHead(take, client)) {
       // the first phrases are edited on this worker while another reads the rest
       const reader = new TakeClient();
@@ -478,12 +491,11 @@ export function replan(takeId: string): void {
     const open = opened();
     const sound = open?.sounds.get(takeId);
     if (!open || !sound) return;
-    if (planned.copy) {
+    if (planned.tiles) {
       // the first edit of a take: from now on it has sound of its own
-      open.sounds.set(takeId, { ...sound, edited: planned.copy });
+      open.sounds.set(takeId, { ...sound, tiles: planned.tiles });
       syncPlayer();
     }
-    for (const p of planned.patches) open.player.patch(takeId, p.from, p.channels);
     setTake(takeId, { line: planned.line });
   });
 }

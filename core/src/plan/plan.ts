@@ -152,7 +152,14 @@ export function voicePlan(m: Movements, line: Float64Array, active: Uint8Array):
         (k > 0 && active[k - 1] && m.voiced[k - 1]) || (k + 1 < frames && active[k + 1] && m.voiced[k + 1])
           ? 1
           : active[k];
-  return { hop: m.reading.hop, offsetCents, active, formantRatio: 1, stretch: 1 };
+  return { hop: m.reading.hop, offsetCents, active, joins: joinsOf(m) };
+}
+
+/** Frames at which joined notes meet: the middles of their transitions. */
+export function joinsOf(m: Movements): number[] {
+  return m.notes.flatMap(n =>
+    n.joinedIn ? [n.transitionIn ? (n.transitionIn.from + n.transitionIn.to) / 2 : n.start] : [],
+  );
 }
 
 /** Plan of a take from its document edits. */

@@ -20,6 +20,16 @@ export class TimeMap {
     return by ? new TimeMap([{ from: 0, to: by }]) : TimeMap.identity;
   }
 
+  /** The first `duration` seconds at one speed. @param factor length after over length before */
+  static stretch(factor: number, duration: Seconds): TimeMap {
+    return factor === 1
+      ? TimeMap.identity
+      : TimeMap.through([
+          { from: 0, to: 0 },
+          { from: duration, to: duration * factor },
+        ]);
+  }
+
   /** @throws RangeError unless both columns rise strictly */
   static through(points: readonly Meeting[]): TimeMap {
     if (!points.length) return TimeMap.identity;

@@ -37,9 +37,11 @@ describe.each([
     const again = analyseVoice([samples, samples], rate, reading.f0, reading.hop, before);
     const fresh = analyseVoice([samples, samples], rate, reading.f0, reading.hop);
     expect(again.segments.map(s => Array.from(s.epochs))).toEqual(fresh.segments.map(s => Array.from(s.epochs)));
-    again.channels.forEach((c, i) => {
-      expect(same(c.pulses, fresh.channels[i].pulses)).toBe(true);
-      expect(same(c.breath, fresh.channels[i].breath)).toBe(true);
+    again.segments.forEach((s, i) => {
+      for (const c of [0, 1]) {
+        const [p, q] = [again.layersOf(s, c), fresh.layersOf(fresh.segments[i], c)];
+        expect(same(p.pulses, q.pulses) && same(p.breath, q.breath)).toBe(true);
+      }
     });
     expect(again.segments.filter(s => were.has(s)).length).toBeGreaterThan(again.segments.length / 2);
   });
@@ -60,10 +62,11 @@ describe.each([
 
   it('and back again, as it was', () => {
     const before = analyseVoice([samples], rate, auto.f0, auto.hop);
-    const pulses = before.channels[0].pulses.slice();
+    const layers = before.segments.map(s => before.layersOf(s, 0));
     const there = analyseVoice([samples], rate, reading.f0, reading.hop, before);
     const back = analyseVoice([samples], rate, auto.f0, auto.hop, there);
-    expect(same(back.channels[0].pulses, pulses)).toBe(true);
+    expect(back.segments).toHaveLength(layers.length);
+    back.segments.forEach((s, i) => expect(same(back.layersOf(s, 0).pulses, layers[i].pulses)).toBe(true));
   });
 });
 

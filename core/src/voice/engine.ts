@@ -1,139 +1,96 @@
-import { mixDown } from '../read';
-import { hashNoise } from '../signal/random';
-import { SINC8, sincAt, sincPhase } from '../signal/sinc';
-import { findSegments, type PitchedSegment } from './epochs';
-import { layGaps, type Piece } from './gaps';
-import { layPulses, type Mask, type Pulse, type VoicePlan } from './pulses';
-import { separate, separateAgain, type Layers } from './separate';
+import { smoothStep } from '../units';
+import type { VoiceAnalysis } from './analysis';
+import { sameFrame } from './change';
+import { addPulse, PulseMaker } from './fine';
+import { Ground } from './gaps';
+import { addBreath, addGrain } from './grains';
+import { PlanCurves, type VoicePlan } from './plan';
+import { Run, type Laid } from './pulses';
+import { TimeLine } from './timeline';
+import { ToneFilter } from './tone';
 
 /** Bumped whenever the same plan would sound different. */
-export const VOICE_VERSION = 1;
-
-/** A take made ready for the engine: epochs common to all channels, and each channel's layers. */
-export interface VoiceAnalysis {
-  sampleRate: number;
-  /** The pitch line it was made by. */
-  f0: Float32Array;
-  segments: PitchedSegment[];
-  channels: Layers[];
-}
+export const VOICE_VERSION = 2;
 
 /** A plan laid out over an analysis; spans of it can be rendered in any order. */
 export interface Layout {
   plan: VoicePlan;
+  curves: PlanCurves;
+  line: TimeLine;
+  rate: number;
   /** Output length in samples. */
   length: number;
-  pulses: Pulse[];
-  masks: Mask[];
-  pieces: Piece[];
-  /** How far a pulse's sound reaches from its place, samples. */
-  reach: number;
+  /** Pitched stretches made anew, in order. */
+  runs: Run[];
+  grounds: Ground[];
+  makers: PulseMaker[];
+  tone: ToneFilter | null;
 }
 
-/** Gain of the breath layer under moved pulses: the comb that separates it takes a little of it away. */
-const BREATH_GAIN = 1.28;
-const GRAIN_SECONDS = 0.006;
-const COSINE_SIZE = 8192;
-const COSINE = Float64Array.from({ length: COSINE_SIZE + 1 }, (_, i) => Math.cos((2 * Math.PI * i) / COSINE_SIZE));
+/** Epochs of a part at which its loudness is looked at. */
+const LOUDNESS_PLACES = 10;
+/** Neighbouring periods are mixed from the first ratio on, wholly from the second: below, mixing would clean the voice. */
+const MIX_FROM = 1.45;
+const MIX_FULLY = 1.75;
+/** Up to here a pulse is the recording's own grain, beyond there it is made anew; cents. */
+const OWN_UP_TO = 0;
+const ANEW_FROM = 8;
+/** Untouched pulses taken along before and after a run, for their sound reaches into it. */
+const PULSES_BEFORE = 4;
+const PULSES_AFTER = 2;
 
-/**
- * Analyses a take for the engine.
- * @param channels one or two arrays of equal length; epochs are found on their mix, so that both stay phase locked
- * @param f0 the reading's pitch line, Hz per frame, 0 where unpitched
- * @param before an analysis of the same channels by an older pitch line: what is the same is taken over, its arrays too, so that it must not
- *   be used any more
- * Cost: about 1/130 of real time a channel; after a change, of the length that changed.
- */
-export function analyseVoice(
-  channels: Float32Array[],
-  sampleRate: number,
-  f0: ArrayLike<number>,
-  hop: number,
-  before?: VoiceAnalysis,
-): VoiceAnalysis {
-  const mix = mixDown(channels);
-  const segments = findSegments(mix, sampleRate, f0, hop, before);
-  const made = { sampleRate, f0: Float32Array.from(f0), segments };
-  if (!before) return { ...made, channels: channels.map(c => separate(c, sampleRate, segments)) };
-  const [now, then] = [new Set(segments), new Set(before.segments)];
-  const changed = [...segments.filter(s => !then.has(s)), ...before.segments.filter(s => !now.has(s))];
-  for (const layers of before.channels) separateAgain(layers, sampleRate, segments, changed);
-  return { ...made, channels: before.channels };
-}
-
-/** A plan that changes nothing. */
-export const neutralPlan = (frames: number, hop: number): VoicePlan => ({
-  hop,
-  offsetCents: new Float32Array(frames),
-  active: new Uint8Array(frames),
-  formantRatio: 1,
-  stretch: 1,
-});
-
-/** Lays a plan out. Cheap against rendering; linear in the length that is active. */
-export function layOut(analysis: VoiceAnalysis, plan: VoicePlan): Layout {
-  const { segments, sampleRate, channels } = analysis;
-  const { runs, masks } = layPulses(segments, plan, sampleRate);
-  for (const run of runs) keepLoudness(run, plan, channels);
-  const pulses = runs.flat();
-  const source = channels[0].source;
-  let longest = 0;
-  for (const p of pulses) longest = Math.max(longest, p.segment.periods[p.epoch]);
-  return {
-    plan,
-    length: Math.round(source.length * plan.stretch),
-    pulses,
-    masks,
-    pieces: plan.stretch === 1 ? [] : layGaps(source, sampleRate, segments, plan.stretch),
-    reach: (2.2 * longest) / plan.formantRatio + 4,
-  };
-}
-
-/** Places in a run at which its loudness is looked at. */
-const LOUDNESS_PLACES = 12;
-
-/**
- * Gives a run one gain, so that it is as loud as the voice it is made from: moved harmonics lie elsewhere on the formants. Power is
- * compared over two whole periods on either side.
- */
-function keepLoudness(run: Pulse[], plan: VoicePlan, channels: Layers[]): void {
-  const n = run.length;
-  if (n < 4) return;
-  let before = 1e-12;
-  let after = 1e-12;
-  const count = Math.min(LOUDNESS_PLACES, n >> 1);
-  for (let w = 0; w < count; w++) {
-    const k = Math.max(1, Math.min(n - 2, Math.floor(((w + 0.5) * n) / count)));
-    const { segment, epoch } = run[k];
-    const { epochs, periods } = segment;
-    const from = Math.round(run[k - 1].at);
-    const to = Math.round(run[k + 1].at);
-    const sungFrom = Math.round(epochs[Math.max(0, epoch - 1)]);
-    const sungTo = Math.round(epochs[Math.min(epochs.length - 1, epoch + 1)]);
-    const reach = (1.2 * periods[epoch]) / plan.formantRatio;
-    for (const { pulses: x } of channels) {
-      const out = new Float32Array(to - from);
-      for (let j = k; j >= 0 && run[j].at > from - reach; j--) addPulse(x, run[j], plan, from, to, out);
-      for (let j = k + 1; j < n && run[j].at < to + reach; j++) addPulse(x, run[j], plan, from, to, out);
-      after += power(out, 0, out.length);
-      before += power(x, sungFrom, sungTo);
+/** Lays a plan out. Next to nothing: pulses and pieces are laid when they are first rendered. @param before a layout of the same analysis, whose unchanged runs are taken over */
+export function layOut(analysis: VoiceAnalysis, plan: VoicePlan, before?: Layout | null): Layout {
+  const { segments, sampleRate, f0, channels, length } = analysis;
+  const curves = new PlanCurves(plan, sampleRate);
+  const line = TimeLine.of(plan.time, length, sampleRate);
+  const step = plan.hop * sampleRate;
+  const runs: Run[] = [];
+  for (const s of segments) {
+    const edited = (k: number) => curves.edited(k * step) || line.at(k * step).slope !== 1;
+    for (let k = s.firstFrame; k < s.lastFrame; k++) {
+      if (!edited(k)) continue;
+      const first = k;
+      while (k < s.lastFrame && edited(k)) k++;
+      runs.push(new Run(s, curves, line, f0, sampleRate, first, k));
     }
   }
-  const gain = Math.min(2, Math.max(0.5, Math.sqrt(before / after)));
-  for (const p of run) p.gain *= gain;
+  const layout: Layout = {
+    plan,
+    curves,
+    line,
+    rate: sampleRate,
+    length: line.length,
+    runs,
+    grounds: channels.map(c => new Ground(c, sampleRate, segments, line)),
+    makers: before?.makers ?? channels.map(() => new PulseMaker(sampleRate)),
+    tone: plan.tone ? new ToneFilter(sampleRate, plan.tone.bands) : null,
+  };
+  if (before) takeOver(layout, before);
+  return layout;
 }
 
-/** Mean square over [from, to). */
-function power(x: Float32Array, from: number, to: number): number {
-  let sum = 0;
-  for (let i = from; i < to; i++) sum += x[i] * x[i];
-  return to > from ? sum / (to - from) : 0;
+/** Keeps runs about which nothing changed. */
+function takeOver(layout: Layout, before: Layout): void {
+  const known = new Map(before.runs.filter(r => r.isLaid).map(r => [`${r.firstFrame} ${r.lastFrame}`, r]));
+  layout.runs.forEach((run, i) => {
+    const old = known.get(`${run.firstFrame} ${run.lastFrame}`);
+    if (old?.segment === run.segment && sameRun(layout, before, run)) layout.runs[i] = old;
+  });
+}
+
+/** Whether two plans ask the same of a stretch of frames and of what reaches into it. */
+function sameRun(a: Layout, b: Layout, { firstFrame, lastFrame, segment }: Run): boolean {
+  for (let k = segment.firstFrame; k < segment.lastFrame; k++) if (!sameFrame(a, b, k)) return false;
+  const [p, q] = [a.plan.joins ?? [], b.plan.joins ?? []].map(j =>
+    Array.from(j).filter(k => k >= firstFrame && k <= lastFrame),
+  );
+  return p.length === q.length && p.every((k, i) => k === q[i]);
 }
 
 /**
  * Renders output samples [from, to) of one channel into out. A pure function of (analysis, layout, span): any division into spans
- * gives the same samples. Pitch-synchronous overlap-add (Moulines and Charpentier 1990) of the periodic layer; the breath layer is
- * carried past the pulses; outside edited stretches the source is copied bit for bit.
+ * gives the same samples. Outside runs the source is copied bit for bit.
  * @param out at least to - from samples; overwritten
  */
 export function renderSpan(
@@ -144,32 +101,168 @@ export function renderSpan(
   to: number,
   out: Float32Array,
 ): void {
-  const layers = analysis.channels[channel];
-  const { plan, masks } = layout;
+  const { tone, plan, line } = layout;
+  if (!tone) return renderUntoned(analysis, layout, channel, from, to, out);
+  const low = from - tone.before;
+  const wide = new Float32Array(to + tone.after - low);
+  renderUntoned(analysis, layout, channel, low, to + tone.after, wide);
+  out.set(wide.subarray(tone.before, tone.before + to - from));
+  tone.add(wide, plan, line, from, to, out);
+}
+
+function renderUntoned(
+  analysis: VoiceAnalysis,
+  layout: Layout,
+  channel: number,
+  from: number,
+  to: number,
+  out: Float32Array,
+): void {
   const n = to - from;
   out.fill(0, 0, n);
-  if (plan.stretch === 1) {
-    const end = Math.min(to, layers.source.length);
-    if (end > from) out.set(layers.source.subarray(from, end));
-  } else for (const piece of layout.pieces) addPiece(layers.source, piece, from, to, out);
-  const touched = masks.filter(m => m.v1 > from && m.u0 < to);
-  if (!touched.length) return;
-  const voice = new Float32Array(n);
-  const { pulses, reach } = layout;
-  for (let k = firstFrom(pulses, from - reach); k < pulses.length && pulses[k].at < to + reach; k++)
-    addPulse(layers.pulses, pulses[k], plan, from, to, voice);
-  for (const m of touched) {
-    const a = Math.max(from, Math.ceil(m.u0));
-    const b = Math.min(to, Math.ceil(m.v1));
-    if (plan.stretch === 1 && plan.formantRatio === 1)
-      for (let u = a; u < b; u++) voice[u - from] += BREATH_GAIN * layers.breath[u];
-    else addBreath(layers.breath, analysis.sampleRate, plan, a, b, from, voice);
+  layout.grounds[channel].add(analysis.channels[channel], from, to, out);
+  const { runs } = layout;
+  let voice: Float32Array | null = null;
+  for (let i = firstRun(runs, from); i < runs.length; i++) {
+    const [start] = runs[i].bounds;
+    if (start >= to) break;
+    const laid = runs[i].laid;
+    if (!laid || laid.v1 <= from || laid.u0 >= to) continue;
+    // no more than the run's own span is made
+    const a = Math.max(from, Math.ceil(laid.u0));
+    const b = Math.min(to, Math.ceil(laid.v1));
+    voice ??= new Float32Array(n);
+    voice.fill(0, a - from, b - from);
+    renderRun(analysis, layout, runs[i], laid, channel, a, b, voice.subarray(a - from, b - from));
     for (let u = a; u < b; u++) {
       const z = u - from;
-      const w = u >= m.u1 && u <= m.v0 ? 1 : fade(u < m.u1 ? (u - m.u0) / (m.u1 - m.u0) : (m.v1 - u) / (m.v1 - m.v0));
-      out[z] = out[z] * (1 - w) + voice[z] * w;
+      if (u >= laid.u1 && u <= laid.v0) out[z] = voice[z];
+      else {
+        const v = u < laid.u1 ? (u - laid.u0) / (laid.u1 - laid.u0) : (laid.v1 - u) / (laid.v1 - laid.v0);
+        const w = 0.5 - 0.5 * Math.cos(Math.PI * v);
+        out[z] = out[z] * (1 - w) + voice[z] * w;
+      }
     }
   }
+  if (layout.plan.levelDb) applyLevel(layout, from, to, out);
+}
+
+/** First run that may reach an output sample. */
+function firstRun(runs: Run[], u: number): number {
+  let low = 0;
+  let high = runs.length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (runs[middle].bounds[1] <= u) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}
+
+/** How much of a pulse is made anew where the plan asks what it asks at a source sample; the rest is the recording's own grain. */
+const newShare = (curves: PlanCurves, t: number): number =>
+  smoothStep((Math.max(Math.abs(curves.offset(t)), Math.abs(curves.formant(t))) - OWN_UP_TO) / (ANEW_FROM - OWN_UP_TO));
+
+/** Adds a run's pulses and breath over [from, to). */
+function renderRun(
+  analysis: VoiceAnalysis,
+  layout: Layout,
+  run: Run,
+  laid: Laid,
+  channel: number,
+  from: number,
+  to: number,
+  out: Float32Array,
+): void {
+  const { segment, curves } = run;
+  const { epochs } = segment;
+  const m = epochs.length;
+  const layers = analysis.layersOf(segment, channel);
+  const maker = layout.makers[channel];
+  maker.use(segment, layers, curves);
+  const { at, source, epoch } = laid;
+  const n = at.length;
+
+  const put = (place: number, t: number, near: number, gain: number, likeAt = t) => {
+    const anew = newShare(curves, likeAt);
+    const ratio = curves.ratio(t);
+    // the epochs on either side, and how much of the later one
+    let k = near;
+    let later = 0;
+    if (ratio > MIX_FROM && m > 1) {
+      if (t < epochs[k] && k > 0) k--;
+      if (k < m - 1) {
+        const between = Math.min(1, Math.max(0, (t - epochs[k]) / (epochs[k + 1] - epochs[k])));
+        const mixed = smoothStep((ratio - MIX_FROM) / (MIX_FULLY - MIX_FROM));
+        later = mixed * between + (1 - mixed) * (between > 0.5 ? 1 : 0);
+      }
+    }
+    for (let j = 0; j < 2; j++) {
+      const share = j ? later : 1 - later;
+      if (share < 0.02) continue;
+      if (anew > 0) addPulse(maker.pulse(k + j), place, gain * share * anew, from, to, out);
+      if (anew < 1) addGrain(layers, segment, k + j, place, gain * share * (1 - anew), from, to, out);
+    }
+  };
+
+  const { ahead, behind } = laid;
+  let i = firstFrom(at, from - behind);
+  // what lies before and after the run is heard in it; it is as sung
+  if (i === 0)
+    for (let q = PULSES_BEFORE; q > 0; q--) {
+      const k = epoch[0] - q;
+      if (k >= 0) put(at[0] + epochs[k] - epochs[epoch[0]], epochs[k], k, 1, source[0]);
+    }
+  for (; i < n && at[i] < to + ahead; i++) {
+    const t = source[i];
+    put(at[i], t, epoch[i], gainAt(analysis, layout, run, laid, t) / Math.sqrt(curves.ratio(t)));
+  }
+  const last = epoch[n - 1];
+  if (i === n)
+    for (let q = 1; q <= PULSES_AFTER && last + q < m; q++)
+      put(at[n - 1] + epochs[last + q] - epochs[last], epochs[last + q], last + q, 1, source[n - 1]);
+  addBreath(layers, analysis.sampleRate, curves, layout.line, from, to, from, out);
+}
+
+/**
+ * Loudness of a run at a source sample: from join to join one gain, so that each note is as loud as the voice it is made from; moved
+ * harmonics lie elsewhere on the formants.
+ */
+function gainAt(analysis: VoiceAnalysis, layout: Layout, run: Run, laid: Laid, t: number): number {
+  const { part, next, share } = run.partAt(laid, t);
+  const gain = (k: number) => {
+    const p = laid.parts[k];
+    if (Number.isNaN(p.gain)) p.gain = measuredGain(analysis, layout, run, p.firstEpoch, p.lastEpoch);
+    return p.gain;
+  };
+  return share > 0 ? gain(part) * (1 - share) + gain(next) * share : gain(part);
+}
+
+function measuredGain(analysis: VoiceAnalysis, layout: Layout, run: Run, first: number, last: number): number {
+  const { segment, curves } = run;
+  const { epochs } = segment;
+  const n = last - first + 1;
+  const places = Math.min(LOUDNESS_PLACES, (n >> 1) + 1);
+  let before = 0;
+  let after = 1e-20;
+  let changed = false;
+  for (let q = 0; q < places; q++) {
+    const k = Math.min(last, first + Math.floor(((q + 0.5) * n) / places));
+    changed ||= curves.offset(epochs[k]) !== 0 || curves.formant(epochs[k]) !== 0;
+    analysis.channels.forEach((_, c) => {
+      const maker = layout.makers[c];
+      maker.use(segment, analysis.layersOf(segment, c), curves);
+      const p = maker.pulse(k);
+      before += p.powerIn;
+      after += p.powerOut / curves.ratio(epochs[k]);
+    });
+  }
+  return changed ? Math.min(8, Math.max(0.12, Math.sqrt(before / after))) : 1;
+}
+
+/** Applies the level curve; where it asks for nothing the gain is exactly one. */
+function applyLevel({ curves, line }: Layout, from: number, to: number, out: Float32Array): void {
+  for (let u = from; u < to; u++) out[u - from] *= curves.gain(line.natural ? u : line.backward(u));
 }
 
 /** Renders everything, every channel. */
@@ -184,126 +277,14 @@ export function renderAll(analysis: VoiceAnalysis, plan: VoicePlan): Float32Arra
   });
 }
 
-const fade = (v: number) => 0.5 - 0.5 * Math.cos(Math.PI * v);
-
-/** Index of the first pulse at or after a place. */
-function firstFrom(pulses: Pulse[], at: number): number {
+/** Index of the first place at or after a sample. */
+function firstFrom(at: Float64Array, u: number): number {
   let low = 0;
-  let high = pulses.length;
+  let high = at.length;
   while (low < high) {
-    const mid = (low + high) >> 1;
-    if (pulses[mid].at < at) low = mid + 1;
-    else high = mid;
+    const middle = (low + high) >> 1;
+    if (at[middle] < u) low = middle + 1;
+    else high = middle;
   }
   return low;
-}
-
-function addPiece(x: Float32Array, p: Piece, from: number, to: number, out: Float32Array): void {
-  const low = Math.max(p.at, from);
-  const high = Math.min(p.at + p.length, to);
-  for (let u = low; u < high; u++) {
-    const k = u - p.at;
-    let w = 1;
-    if (k < p.fadeIn) w = Math.sin((0.5 * Math.PI * (k + 0.5)) / p.fadeIn);
-    else if (p.length - k <= p.fadeOut) w = Math.sin((0.5 * Math.PI * (p.length - k - 0.5)) / p.fadeOut);
-    const j = u + p.shift;
-    if (j >= 0 && j < x.length) out[u - from] += w * x[j];
-  }
-}
-
-/** The breath layer, stretched or moved in frequency: short grains on a fixed grid with a wandering read point. */
-function addBreath(
-  x: Float32Array,
-  sampleRate: number,
-  plan: VoicePlan,
-  a: number,
-  b: number,
-  from: number,
-  out: Float32Array,
-): void {
-  const { stretch, formantRatio } = plan;
-  const hop = Math.round(GRAIN_SECONDS * sampleRate);
-  for (let k = Math.floor(a / hop) - 1; k * hop - hop < b; k++) {
-    const centre = k * hop;
-    const t = centre / stretch + (Math.abs(stretch - 1) > 0.01 ? hashNoise(k) * hop * 0.8 : 0);
-    for (let u = Math.max(a, centre - hop); u < Math.min(b, centre + hop); u++) {
-      const w = BREATH_GAIN * Math.cos((0.5 * Math.PI * (u - centre)) / hop);
-      out[u - from] +=
-        w * (formantRatio === 1 ? (x[Math.round(t) + u - centre] ?? 0) : sincAt(x, t + (u - centre) * formantRatio));
-    }
-  }
-}
-
-function addPulse(x: Float32Array, p: Pulse, plan: VoicePlan, from: number, to: number, out: Float32Array): void {
-  const { epochs } = p.segment;
-  let epoch = p.epoch;
-  let mix = 0;
-  if (p.blend) {
-    const t = p.at / plan.stretch;
-    if (t < epochs[epoch] && epoch > 0) epoch--;
-    if (epoch < epochs.length - 1)
-      mix = Math.min(1, Math.max(0, (t - epochs[epoch]) / (epochs[epoch + 1] - epochs[epoch])));
-  }
-  if (mix < 0.98) addGrain(x, p.segment, epoch, p.at, p.gain * (1 - mix), plan.formantRatio, from, to, out);
-  if (mix > 0.02) addGrain(x, p.segment, epoch + 1, p.at, p.gain * mix, plan.formantRatio, from, to, out);
-}
-
-/** One grain: the source around an epoch under a Hann of one period each side, its centre at the fractional output place. */
-function addGrain(
-  x: Float32Array,
-  s: PitchedSegment,
-  epoch: number,
-  at: number,
-  gain: number,
-  formant: number,
-  from: number,
-  to: number,
-  out: Float32Array,
-): void {
-  const { epochs, periods } = s;
-  const m = epochs.length;
-  const centre = epochs[epoch];
-  const left = (epoch > 0 ? centre - epochs[epoch - 1] : periods[0]) / formant;
-  const right = (epoch < m - 1 ? epochs[epoch + 1] - centre : periods[m - 1]) / formant;
-  const a = Math.max(from, Math.ceil(at - left));
-  const b = Math.min(to - 1, Math.floor(at + right));
-  if (formant !== 1) {
-    for (let u = a; u <= b; u++) {
-      const q = u - at;
-      out[u - from] +=
-        gain * (0.5 + 0.5 * Math.cos((Math.PI * q) / (q < 0 ? left : right))) * sincAt(x, centre + q * formant);
-    }
-    return;
-  }
-  const shift = centre - at;
-  const whole = Math.floor(shift);
-  const p = sincPhase(shift - whole);
-  const o = whole - 3;
-  const [s0, s1, s2, s3, s4, s5, s6, s7] = [
-    SINC8[p],
-    SINC8[p + 1],
-    SINC8[p + 2],
-    SINC8[p + 3],
-    SINC8[p + 4],
-    SINC8[p + 5],
-    SINC8[p + 6],
-    SINC8[p + 7],
-  ];
-  const last = x.length - 8;
-  for (let u = a; u <= b; u++) {
-    const z = u + o;
-    if (z < 0 || z > last) continue;
-    const q = u - at;
-    const w = gain * (0.5 + 0.5 * COSINE[((COSINE_SIZE / 2) * (q < 0 ? -q / left : q / right) + 0.5) | 0]);
-    out[u - from] +=
-      w *
-      (x[z] * s0 +
-        x[z + 1] * s1 +
-        x[z + 2] * s2 +
-        x[z + 3] * s3 +
-        x[z + 4] * s4 +
-        x[z + 5] * s5 +
-        x[z + 6] * s6 +
-        x[z + 7] * s7);
-  }
 }

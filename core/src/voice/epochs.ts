@@ -1,19 +1,40 @@
+import { mixDown } from '../read';
+
 /**
  * Epochs: one mark a period of the voice, the frame everything pitch-synchronous hangs on.
  * After Talkin 1995 (dynamic programming over a dense measure), then evened out by the phase of the fundamental, then spaced by the
  * best match of neighbouring periods.
  */
 
-/** A pitched stretch with its epochs. Positions in samples, fractional. */
-export interface PitchedSegment {
-  /** Frames of the pitch line it comes from, the last one excluded. */
-  firstFrame: number;
-  lastFrame: number;
-  start: number;
-  end: number;
-  epochs: Float64Array;
+/** A pitched stretch of a take. Its epochs are found when first asked for, and kept. Positions in samples, fractional. */
+export class PitchedSegment {
+  private found: { epochs: Float64Array; periods: Float64Array } | null = null;
+
+  /** @param firstFrame frames of the pitch line it comes from, @param lastFrame the last one excluded @param find finds its epochs */
+  constructor(
+    readonly firstFrame: number,
+    readonly lastFrame: number,
+    readonly start: number,
+    readonly end: number,
+    private readonly find: () => Float64Array,
+  ) {}
+
+  /** One a period; none when the sound is too short for them. */
+  get epochs(): Float64Array {
+    return this.marks().epochs;
+  }
   /** Period at each epoch, samples. */
-  periods: Float64Array;
+  get periods(): Float64Array {
+    return this.marks().periods;
+  }
+
+  private marks() {
+    if (!this.found) {
+      const epochs = this.find();
+      this.found = { epochs, periods: periodsOf(epochs) };
+    }
+    return this.found;
+  }
 }
 
 const STEP_PRICE = 60;
@@ -24,19 +45,20 @@ const MIN_FRAMES = 4;
 const MARK_PULL = 0.02;
 
 /**
- * Pitched segments of a take and their epochs.
- * @param x one channel (the mix of several)
+ * Pitched segments of a take. Cheap: epochs are found when they are asked for.
+ * @param channels one or two of equal length; epochs are found on their mix, so that both stay phase locked
  * @param f0 Hz per frame, 0 where unpitched; frame k is centred at k * hop seconds
  * @param before segments of the same sound by an older pitch line; those whose own frames are the same are taken over as they are
  */
 export function findSegments(
-  x: Float32Array,
+  channels: readonly Float32Array[],
   sampleRate: number,
   f0: ArrayLike<number>,
   hop: number,
   before?: { f0: ArrayLike<number>; segments: readonly PitchedSegment[] },
 ): PitchedSegment[] {
   const step = hop * sampleRate;
+  const length = channels[0].length;
   const segments: PitchedSegment[] = [];
   const known = new Map(before?.segments.map(s => [s.firstFrame, s]));
   for (let i = 0; i < f0.length; i++) {
@@ -46,18 +68,36 @@ export function findSegments(
     const kept = known.get(i);
     if (kept?.lastFrame === j && sameBetween(before!.f0, f0, i, j)) segments.push(kept);
     else if (j - i >= MIN_FRAMES) {
-      const period = new PeriodLine(f0, i, j - 1, step, sampleRate);
+      const own = Float64Array.from({ length: j - i }, (_, k) => f0[i + k]);
+      const first = i;
       const start = Math.max(0, Math.round((i - 0.5) * step));
-      const end = Math.min(x.length, Math.round((j - 0.5) * step));
-      const marks = markEpochs(x, start, end, period);
-      if (marks) {
-        const epochs = spaceByMatch(x, evenOut(x, sampleRate, marks, period));
-        segments.push({ firstFrame: i, lastFrame: j, start, end, epochs, periods: periodsOf(epochs) });
-      }
+      const end = Math.min(length, Math.round((j - 0.5) * step));
+      const find = () => epochsBetween(channels, sampleRate, start, end, new PeriodLine(own, first, step, sampleRate));
+      segments.push(new PitchedSegment(i, j, start, end, find));
     }
     i = j;
   }
   return segments;
+}
+
+/** Sound looked at beyond a segment's ends, s: over two of the longest periods. */
+const AROUND_SECONDS = 0.06;
+
+function epochsBetween(
+  channels: readonly Float32Array[],
+  sampleRate: number,
+  start: number,
+  end: number,
+  period: PeriodLine,
+): Float64Array {
+  const around = Math.ceil(AROUND_SECONDS * sampleRate);
+  const from = Math.max(0, start - around);
+  const to = Math.min(channels[0].length, end + around);
+  const x = mixDown(channels.map(c => c.subarray(from, to)));
+  const here = period.from(from);
+  const marks = markEpochs(x, start - from, end - from, here);
+  if (!marks) return new Float64Array(0);
+  return spaceByMatch(x, evenOut(x, sampleRate, marks, here)).map(e => e + from);
 }
 
 function sameBetween(a: ArrayLike<number>, b: ArrayLike<number>, from: number, to: number): boolean {
@@ -67,18 +107,23 @@ function sameBetween(a: ArrayLike<number>, b: ArrayLike<number>, from: number, t
 
 /** Period in samples at any sample, from the pitch line of one voiced run. */
 class PeriodLine {
+  /** @param f0 the run's own frames @param first number of the first @param zero sample from which samples are counted */
   constructor(
-    private readonly f0: ArrayLike<number>,
+    private readonly f0: Float64Array,
     private readonly first: number,
-    private readonly last: number,
     private readonly step: number,
     private readonly sampleRate: number,
+    private readonly zero = 0,
   ) {}
+  from(zero: number): PeriodLine {
+    return new PeriodLine(this.f0, this.first, this.step, this.sampleRate, zero);
+  }
   at(t: number): number {
-    const q = Math.min(this.last, Math.max(this.first, t / this.step));
+    const { f0 } = this;
+    const q = Math.min(f0.length - 1, Math.max(0, (t + this.zero) / this.step - this.first));
     const k = Math.floor(q);
     const u = q - k;
-    return this.sampleRate / (k < this.last ? this.f0[k] * (1 - u) + this.f0[k + 1] * u : this.f0[this.last]);
+    return this.sampleRate / (k < f0.length - 1 ? f0[k] * (1 - u) + f0[k + 1] * u : f0[k]);
   }
 }
 

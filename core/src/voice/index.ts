@@ -1,12 +1,5 @@
-export {
-  analyseVoice,
-  layOut,
-  neutralPlan,
-  renderAll,
-  renderSpan,
-  VOICE_VERSION,
-  type Layout,
-  type VoiceAnalysis,
-} from './engine';
+export { analyseVoice, VoiceAnalysis } from './analysis';
+export { changedSpans, editedSpans, type SampleSpan } from './change';
+export { layOut, renderAll, renderSpan, VOICE_VERSION, type Layout } from './engine';
 export { findSegments, type PitchedSegment } from './epochs';
-export type { Mask, Pulse, VoicePlan } from './pulses';
+export { neutralPlan, type ToneCurve, type VoicePlan } from './plan';

@@ -1,175 +1,255 @@
-import { centsToRatio } from '../units';
+import { hzToCents, smoothStep } from '../units';
 import type { PitchedSegment } from './epochs';
+import { pulseLength } from './fine';
+import type { PlanCurves } from './plan';
+import type { TimeLine } from './timeline';
 
-/**
- * What the engine is to do, in source time. Frame k of the curves is centred at k * hop seconds.
- * Where nothing is active the source comes out untouched.
- */
-export interface VoicePlan {
-  hop: number;
-  /** Cents added to the sung pitch, per frame. */
-  offsetCents: Float32Array;
-  /** 1 where an edit holds, even if its offset passes zero. */
-  active: Uint8Array;
-  /** All formants times this. */
-  formantRatio: number;
-  /** Length times this, 0.25 to 4. */
-  stretch: number;
-}
+/** Steps a period in which the asked ratio is integrated. */
+const STEPS = 4;
+const FEWEST_EPOCHS = 3;
+/** Epochs a join must keep from the ends and from the join before it. */
+const JOIN_APART = 5;
+/** A join is met in phase when that bends the pitch between by no more than this where the pitch is held, cents. */
+const JOIN_BEND = 1;
+/** Where the pitch moves this fast (cents a second) it may be bent twice as much as where it is held. */
+const EASY_SLOPE = 100;
+const EASIEST = 20;
+/** Near the ends of an edit the pitch is not bent, s. */
+const EDGE_SECONDS = 0.03;
+/** Half the time in which loudness goes over from one note to the next, s. */
+const LOUDNESS_FADE = 0.015;
+const CENTS_A_PERIOD = 1200 / Math.LN2;
 
-/** One output pulse: where it lies (output samples) and which epoch it is made from. */
-export interface Pulse {
-  at: number;
-  segment: PitchedSegment;
-  epoch: number;
+/** Part of a run between two joins: keeps its own loudness. */
+export interface RunPart {
+  firstEpoch: number;
+  lastEpoch: number;
+  /** Gain of its pulses, NaN until it is measured. */
   gain: number;
-  /** Blend neighbouring epochs: only for steep shifts up, where the nearest one would be read twice. */
-  blend: boolean;
 }
 
-/** Output span that pulses replace: faded in over [u0, u1], out over [v0, v1]; output samples. */
-export interface Mask {
+/** The pulses of a run, laid out. Output samples. */
+export interface Laid {
+  /** Places of the pulses, rising. */
+  at: Float64Array;
+  /** The source samples they stand for. */
+  source: Float64Array;
+  /** The epochs nearest to those. */
+  epoch: Int32Array;
+  /** Numbers of the pulses at which the run stands in phase with the epochs, whatever is asked on the other side. */
+  anchors: number[];
+  parts: RunPart[];
+  /** How far before and after its place a pulse may sound, at most. */
+  ahead: number;
+  behind: number;
+  /** What the pulses replace: faded in over [u0, u1], out over [v0, v1]. */
   u0: number;
   u1: number;
   v0: number;
   v1: number;
-  /** The voice they are made from. */
-  segment: PitchedSegment;
 }
 
-const BLEND_ABOVE = 1.6;
-const PHASE_STEPS = 4;
-const MIN_EPOCHS = 3;
+/** A stretch of pitched sound that is made anew. Its pulses are laid when they are first needed. */
+export class Run {
+  private known: Laid | null | undefined;
 
-/** A curve of a plan read at source samples. */
-export class RatioCurve {
+  /**
+   * @param f0 the sung pitch line, Hz a frame
+   * @param firstFrame frames of the plan that are edited, within the segment; @param lastFrame the last one excluded
+   */
   constructor(
-    private readonly plan: VoicePlan,
+    readonly segment: PitchedSegment,
+    readonly curves: PlanCurves,
+    private readonly line: TimeLine,
+    private readonly f0: ArrayLike<number>,
     private readonly sampleRate: number,
+    readonly firstFrame: number,
+    readonly lastFrame: number,
   ) {}
-  private frame(t: number): number {
-    return Math.max(0, Math.min(this.plan.offsetCents.length - 1, t / (this.plan.hop * this.sampleRate)));
+
+  /** Null when there are too few periods to do anything with: the sound stays as sung. */
+  get laid(): Laid | null {
+    return this.known === undefined ? (this.known = this.lay()) : this.known;
   }
-  /** Pitch ratio at source sample t. */
-  ratio(t: number): number {
-    const q = this.frame(t);
-    const k = Math.floor(q);
-    const c = this.plan.offsetCents;
-    return centsToRatio(k + 1 < c.length ? c[k] + (c[k + 1] - c[k]) * (q - k) : c[k]);
+  /** Whether its pulses have been asked for. */
+  get isLaid(): boolean {
+    return this.known !== undefined;
   }
-  active(t: number): boolean {
-    return this.plan.active[Math.round(this.frame(t))] === 1;
+
+  /** Output samples it may reach, without laying it out. */
+  get bounds(): [number, number] {
+    const step = this.curves.plan.hop * this.sampleRate;
+    const longest = (k: number) => (this.f0[k] > 0 ? (3 * this.sampleRate) / this.f0[k] : 0) + 2 * step;
+    return [
+      Math.floor(this.line.forward(this.firstFrame * step) - longest(this.firstFrame)),
+      Math.ceil(this.line.forward(this.lastFrame * step) + longest(this.lastFrame - 1)),
+    ];
+  }
+
+  /**
+   * Pulse n stands where the integral of the ratio over the epochs' own phase passes n: curves are met exactly and the singer's jitter
+   * stays. Where the voice goes on untouched the last pulse must meet its epoch, and the phase missed, at most half a period, is spread
+   * over what came before, most of it where the pitch moves. The same is done at joins of notes where it costs next to nothing.
+   */
+  private lay(): Laid | null {
+    const { segment, curves, line, sampleRate } = this;
+    const { epochs, periods } = segment;
+    const m = epochs.length;
+    const frameOf = (k: number) =>
+      Math.max(segment.firstFrame, Math.min(segment.lastFrame - 1, curves.frame(epochs[k])));
+    let first = 0;
+    while (first < m && frameOf(first) < this.firstFrame) first++;
+    let end = first;
+    while (end < m && frameOf(end) < this.lastFrame) end++;
+    const lands = end < m;
+    const last = lands ? end : m - 1;
+    if (last - first < FEWEST_EPOCHS - 1) return null;
+
+    const knots = new PhaseKnots(segment, curves, line, this.f0, sampleRate, first, last, lands);
+    const stops = this.joinEpochs(first, last);
+    const anchored = knots.meet([...stops, ...(lands ? [last] : [])], lands);
+
+    const at: number[] = [];
+    const source: number[] = [];
+    const epoch: number[] = [];
+    let near = first;
+    knots.eachPulse(t => {
+      while (near < m - 1 && Math.abs(epochs[near + 1] - t) <= Math.abs(epochs[near] - t)) near++;
+      at.push(line.forward(t));
+      source.push(t);
+      epoch.push(near);
+    });
+    const n = at.length;
+    const before = first > 0 ? epochs[first] - epochs[first - 1] : periods[0];
+    const after = lands && last < m - 1 ? epochs[last + 1] - epochs[last] : periods[epoch[n - 1]];
+    const ends = [...stops, last];
+    let longest = 0;
+    for (let k = first; k <= last; k++)
+      longest = Math.max(longest, periods[k] * Math.max(1, 1 / curves.formantRatio(epochs[k])));
+    const length = pulseLength(longest);
+    return {
+      at: Float64Array.from(at),
+      source: Float64Array.from(source),
+      epoch: Int32Array.from(epoch),
+      anchors: anchored.map(phase => Math.round(phase)),
+      ahead: length / 4 + 8,
+      behind: (3 * length) / 4 + 8,
+      parts: ends.map((e, i) => ({ firstEpoch: i ? ends[i - 1] : first, lastEpoch: e, gain: NaN })),
+      u0: at[0] - before,
+      u1: at[0],
+      v0: at[n - 1],
+      v1: at[n - 1] + after,
+    };
+  }
+
+  /** The epochs nearest to where joined notes meet, well inside. */
+  private joinEpochs(first: number, last: number): number[] {
+    const { epochs } = this.segment;
+    const out: number[] = [];
+    let k = first;
+    for (const t of this.curves.joinsBetween(epochs[first], epochs[last])) {
+      while (k < last && Math.abs(epochs[k + 1] - t) <= Math.abs(epochs[k] - t)) k++;
+      if (k - (out[out.length - 1] ?? first) >= JOIN_APART && last - k >= JOIN_APART) out.push(k);
+    }
+    return out;
+  }
+
+  /** Number of the part an epoch belongs to, and how far loudness has gone over to the next one. */
+  partAt(laid: Laid, t: number): { part: number; next: number; share: number } {
+    const { epochs } = this.segment;
+    const reach = LOUDNESS_FADE * this.sampleRate;
+    let part = 0;
+    while (part < laid.parts.length - 1 && epochs[laid.parts[part].lastEpoch] + reach < t) part++;
+    if (part === laid.parts.length - 1) return { part, next: part, share: 0 };
+    const share = smoothStep((t - epochs[laid.parts[part].lastEpoch] + reach) / (2 * reach));
+    return { part, next: part + 1, share };
   }
 }
 
-/**
- * Lays out the output pulses of every active run of epochs: pulse n stands where the integral of the ratio over the epochs' own phase
- * passes n, so that the singer's jitter stays and curves are met exactly.
- */
-export function layPulses(
-  segments: PitchedSegment[],
-  plan: VoicePlan,
-  sampleRate: number,
-): { runs: Pulse[][]; masks: Mask[] } {
-  const curve = new RatioCurve(plan, sampleRate);
-  const everywhere = plan.stretch !== 1 || plan.formantRatio !== 1;
-  const runs: Pulse[][] = [];
-  const masks: Mask[] = [];
-  for (const s of segments) {
-    const m = s.epochs.length;
-    const edited = (k: number) => everywhere || curve.active(s.epochs[k]);
-    for (let k = 0; k < m; k++) {
-      if (!edited(k)) continue;
-      const first = k;
-      while (k < m && edited(k)) k++;
-      // a run that ends inside the segment lands on the first untouched epoch
-      const last = Math.min(m - 1, k);
-      if (last - first < MIN_EPOCHS - 1) continue;
-      const run = layRun(s, first, last, k < m, plan, curve, sampleRate);
-      runs.push(run.pulses);
-      masks.push(run.mask);
+/** The integral of the asked ratio over a run's epochs, at fixed places, bent so that it meets whole numbers where it must. */
+class PhaseKnots {
+  private readonly t: Float64Array;
+  private readonly phase: Float64Array;
+  /** How willingly the pitch is bent up to here; only differences count. */
+  private readonly ease: Float64Array;
+
+  constructor(
+    segment: PitchedSegment,
+    curves: PlanCurves,
+    line: TimeLine,
+    f0: ArrayLike<number>,
+    sampleRate: number,
+    private readonly first: number,
+    last: number,
+    lands: boolean,
+  ) {
+    const { epochs, periods } = segment;
+    // a run that ends with its voice goes a quarter of a period beyond the last epoch
+    const count = (last - first) * STEPS + (lands ? 0 : 1);
+    const t = (this.t = new Float64Array(count + 1));
+    const phase = (this.phase = new Float64Array(count + 1));
+    const ease = (this.ease = new Float64Array(count + 1));
+    const from = epochs[first];
+    const to = epochs[last];
+    const step = curves.plan.hop * sampleRate;
+    const edge = EDGE_SECONDS * sampleRate;
+    t[0] = from;
+    for (let i = 0; i < count; i++) {
+      const k = first + Math.floor(i / STEPS);
+      const width = (k < last ? epochs[k + 1] - epochs[k] : periods[last]) / STEPS;
+      const middle = t[i] + width / 2;
+      const slope = slopeAt(f0, middle / step, segment) / curves.plan.hop + offsetSlope(curves, middle, step);
+      const stretched = (line.forward(t[i] + width) - line.forward(t[i])) / width;
+      const advance = (stretched * curves.ratio(middle)) / STEPS;
+      const inside = Math.max(0, Math.min(1, (middle - from) / edge, (to - middle) / edge));
+      t[i + 1] = i % STEPS === STEPS - 1 && k < last ? epochs[k + 1] : t[i] + width;
+      phase[i + 1] = phase[i] + advance;
+      ease[i + 1] = ease[i] + advance * inside * Math.min(EASIEST, 1 + slope / EASY_SLOPE);
     }
   }
-  return { runs, masks };
+
+  /** Brings the phase to whole numbers at epochs, where that bends the pitch little; at the last one always. Returns the phases met. */
+  meet(epochs: number[], always: boolean): number[] {
+    const { phase, ease } = this;
+    const met: number[] = [];
+    let from = 0;
+    let moved = 0;
+    epochs.forEach((e, i) => {
+      const k = (e - this.first) * STEPS;
+      const wanted = Math.max(phase[from] + 1, Math.round(phase[k] + moved));
+      const slip = wanted - (phase[k] + moved);
+      const room = ease[k] - ease[from];
+      const must = always && i === epochs.length - 1;
+      if (!must && !(room > 0 && (CENTS_A_PERIOD * Math.abs(slip)) / room <= JOIN_BEND)) return;
+      for (let j = from + 1; j <= k; j++)
+        phase[j] += moved + slip * (room > 0 ? (ease[j] - ease[from]) / room : (j - from) / (k - from));
+      phase[k] = wanted;
+      moved += slip;
+      from = k;
+      met.push(wanted);
+    });
+    for (let j = from + 1; j < phase.length; j++) phase[j] += moved;
+    return met;
+  }
+
+  /** Calls with the source sample of each pulse. */
+  eachPulse(put: (t: number) => void): void {
+    const { t, phase } = this;
+    let wanted = 0;
+    for (let i = 0; i + 1 < t.length; i++)
+      for (; wanted < phase[i + 1] - 1e-9; wanted++)
+        put(t[i] + ((t[i + 1] - t[i]) * (wanted - phase[i])) / (phase[i + 1] - phase[i]));
+    if (wanted <= phase[phase.length - 1] + 1e-9) put(t[t.length - 1]);
+  }
 }
 
-function layRun(
-  s: PitchedSegment,
-  first: number,
-  last: number,
-  lands: boolean,
-  plan: VoicePlan,
-  curve: RatioCurve,
-  sampleRate: number,
-) {
-  const { epochs, periods } = s;
-  const m = epochs.length;
-  const R = plan.stretch;
-  const pulses: Pulse[] = [];
-  const end = lands ? epochs[last] + 0.5 * periods[last] : epochs[m - 1] * R + 0.25 * periods[m - 1];
-  let epoch = first;
-  const put = (at: number) => {
-    const t = at / R;
-    while (epoch < m - 1 && Math.abs(epochs[epoch + 1] - t) <= Math.abs(epochs[epoch] - t)) epoch++;
-    const ratio = curve.ratio(t);
-    pulses.push({ at, segment: s, epoch, gain: Math.sqrt(plan.formantRatio / ratio), blend: ratio > BLEND_ABOVE });
-  };
-  let phase = 0;
-  let wanted = 0;
-  laying: for (let q = first; q < m; q++) {
-    const step = (q < m - 1 ? epochs[q + 1] - epochs[q] : periods[m - 1]) / PHASE_STEPS;
-    for (let b = 0; b < PHASE_STEPS; b++) {
-      const t0 = epochs[q] + b * step;
-      const advance = (R * curve.ratio(t0 + step / 2)) / PHASE_STEPS;
-      while (wanted < phase + advance - 1e-9) {
-        const at = (t0 + (step * (wanted - phase)) / advance) * R;
-        if (at > end) break laying;
-        put(at);
-        wanted++;
-      }
-      phase += advance;
-    }
-  }
-  if (lands && pulses.length > 2) landInPhase(pulses, s, first, last, curve, sampleRate);
-  const a = pulses[0];
-  const z = pulses[pulses.length - 1];
-  const before = first > 0 ? epochs[first] - epochs[first - 1] : periods[0];
-  const after = lands && last < m - 1 ? epochs[last + 1] - epochs[last] : periods[z.epoch];
-  return { pulses, mask: { u0: a.at - before, u1: a.at, v0: z.at, v1: z.at + after, segment: s } };
+/** Movement of the sung pitch about a fractional frame, cents a frame. */
+function slopeAt(f0: ArrayLike<number>, frame: number, s: PitchedSegment): number {
+  const a = Math.max(s.firstFrame, Math.round(frame) - 2);
+  const b = Math.min(s.lastFrame - 1, Math.round(frame) + 2);
+  return b > a ? Math.abs(hzToCents(f0[b]) - hzToCents(f0[a])) / (b - a) : 0;
 }
 
-/**
- * The last pulse misses the untouched voice by up to half a period: the miss is spread over the whole run, most where the asked curve
- * itself moves, so that held pitch bends least.
- */
-function landInPhase(
-  pulses: Pulse[],
-  s: PitchedSegment,
-  first: number,
-  last: number,
-  curve: RatioCurve,
-  sampleRate: number,
-): void {
-  const n = pulses.length;
-  const miss = s.epochs[last] - pulses[n - 1].at;
-  const ramp = 0.03 * sampleRate;
-  const share = new Float64Array(n);
-  for (let k = 1; k < n; k++) {
-    const a = pulses[k - 1].at;
-    const b = pulses[k].at;
-    const middle = (a + b) / 2;
-    const slope = (Math.abs(Math.log2(curve.ratio(b) / curve.ratio(a))) * 1200) / ((b - a) / sampleRate);
-    const edge = Math.min(1, (middle - pulses[0].at) / ramp, (pulses[n - 1].at - middle) / ramp);
-    share[k] = share[k - 1] + (b - a) * edge * (1 + Math.min(19, slope / 100));
-  }
-  let epoch = first;
-  for (let k = 1; k < n; k++) {
-    const p = pulses[k];
-    p.at += (miss * share[k]) / share[n - 1];
-    while (epoch < s.epochs.length - 1 && Math.abs(s.epochs[epoch + 1] - p.at) <= Math.abs(s.epochs[epoch] - p.at))
-      epoch++;
-    p.epoch = epoch;
-  }
-  pulses[n - 1].at = s.epochs[last];
-  pulses[n - 1].epoch = last;
-}
+/** Movement of the asked change, cents a second. */
+const offsetSlope = (curves: PlanCurves, t: number, step: number): number =>
+  Math.abs(curves.offset(t + step) - curves.offset(t - step)) / (2 * curves.plan.hop);

@@ -60,6 +60,8 @@ export interface PerformanceOptions {
   expression?: Partial<Expression>;
   /** Added to the pitch of every moment after the performance is decided: the same singing, transposed. */
   transposeCents?: number;
+  /** Length of everything times this after the performance is decided: the same singing at another pace. */
+  pace?: number;
 }
 
 const HOP = 0.005;
@@ -68,7 +70,7 @@ const HOP = 0.005;
 export function perform(
   score: Syllable[],
   voiceName: string | Voice,
-  { seed, duration, gainDb = 0, expression, transposeCents = 0 }: PerformanceOptions,
+  { seed, duration, gainDb = 0, expression, transposeCents = 0, pace = 1 }: PerformanceOptions,
 ): Performance {
   const voice = typeof voiceName === 'string' ? VOICES[voiceName] : voiceName;
   const random = seededRandom(seed);
@@ -88,8 +90,53 @@ export function perform(
     for (let j = 0; j < n; j++) controls.hz[j] *= ratio;
     for (let j = 0; j < n; j++) tune.cents[j] += transposeCents;
   }
-  const samples = renderTract(controls, voice, random);
-  return { samples, truth: truthOf(syllables, phones, segments, controls, tune.cents, duration) };
+  const truth = truthOf(syllables, phones, segments, controls, tune.cents, duration);
+  if (pace === 1) return { samples: renderTract(controls, voice, random), truth };
+  const paced = atPace(controls, pace);
+  return { samples: renderTract(paced, voice, random), truth: truthAtPace(truth, paced, pace) };
+}
+
+/** Every control, spread over another length. */
+function atPace(c: Controls, pace: number): Controls {
+  const n = Math.round((c.hz.length - 1) * pace) + 1;
+  const spread = (x: Float32Array) =>
+    Float32Array.from({ length: n }, (_, j) => {
+      const q = Math.min(x.length - 1, j / pace);
+      const k = Math.floor(q);
+      return x[k] + (x[Math.min(x.length - 1, k + 1)] - x[k]) * (q - k);
+    });
+  const all = (v: unknown): unknown =>
+    v instanceof Float32Array
+      ? spread(v)
+      : Array.isArray(v)
+        ? v.map(all)
+        : Object.fromEntries(Object.entries(v as object).map(([k, w]) => [k, all(w)]));
+  const out = all(c) as Controls;
+  // a pitch half-way to silence is no pitch
+  for (let j = 0; j < n; j++) out.hz[j] = c.hz[Math.min(c.hz.length - 1, Math.round(j / pace))];
+  return out;
+}
+
+function truthAtPace(t: Truth, c: Controls, pace: number): Truth {
+  const spans = <T extends { start: number; end: number }>(list: T[]) =>
+    list.map(s => ({ ...s, start: s.start * pace, end: s.end * pace }));
+  return {
+    ...t,
+    duration: t.duration * pace,
+    f0: pitchesOf(c, t.duration * pace),
+    notes: spans(t.notes).map(n => ({ ...n, voiceStart: n.voiceStart * pace })),
+    words: spans(t.words),
+    noises: spans(t.noises),
+    spoken: spans(t.spoken),
+  };
+}
+
+function pitchesOf(c: Controls, duration: number): number[] {
+  const at = indexer(c.hz.length);
+  return Array.from({ length: Math.floor(duration / HOP) }, (_, k) => {
+    const j = at(k * HOP);
+    return c.voicing[j] > 0.012 && c.sounding[j] > 0.03 ? Math.round(c.hz[j] * 1e4) / 1e4 : 0;
+  });
 }
 
 function truthOf(
@@ -101,10 +148,7 @@ function truthOf(
   duration: number,
 ): Truth {
   const at = indexer(cents.length);
-  const f0 = Array.from({ length: Math.floor(duration / HOP) }, (_, k) => {
-    const j = Math.round(k * HOP * 1000);
-    return c.voicing[j] > 0.012 && c.sounding[j] > 0.03 ? Math.round(c.hz[j] * 1e4) / 1e4 : 0;
-  });
+  const f0 = pitchesOf(c, duration);
   const notes: TruthNote[] = [];
   const words: TruthWord[] = [];
   const spoken: { start: number; end: number }[] = [];
