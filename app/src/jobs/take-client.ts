@@ -1,5 +1,6 @@
 import * as Comlink from 'comlink';
 import { Stopped, type NoteEdit, type Range, type Reading, type ReadingCorrections } from '@essim/core';
+import type { LiveNote } from '../player/voice.worklet';
 import type { HeardAt } from '../player/urgency';
 import type { PlannedTake, PreparedTake, TakeJob } from './take.worker';
 
@@ -78,8 +79,9 @@ export class TakeClient {
     this.running = false;
   }
 
-  sound(edits: Record<string, NoteEdit>, from: number, to: number): Promise<Float32Array[]> {
-    return this.alive(this.job.sound(edits, from, to));
+  /** A span of the take with these edits, ready to be sung live. Source samples. */
+  live(edits: Record<string, NoteEdit>, from: number, to: number): Promise<LiveNote> {
+    return this.alive(this.job.live(edits, from, to));
   }
 
   /** The reading as a tone, in shared memory. */

@@ -26,6 +26,7 @@ import {
 import { STATUS } from '../player/mixer';
 import { tileMemory, TileWriter, type TileMemory } from '../player/tiles';
 import type { HeardAt } from '../player/urgency';
+import type { LiveNote } from '../player/voice.worklet';
 import { shared } from './shared';
 import { TileRenderer, type Playhead } from './tile-renderer';
 
@@ -162,15 +163,15 @@ export class TakeJob {
     this.working = false;
   }
 
-  /** The sound of a span with these edits, for hearing one note; changes nothing that plays. */
-  sound(edits: Record<string, NoteEdit>, from: number, to: number): Float32Array[] {
+  /** A span of the take with these edits, ready to be sung live. Source samples. */
+  live(edits: Record<string, NoteEdit>, from: number, to: number): LiveNote {
     const { movements, analysis } = this.ready();
-    const layout = layOut(analysis, planTake(movements, edits).voice, this.renderer?.latest);
-    const out = this.rendered(layout, from, to);
-    return Comlink.transfer(
-      out,
-      out.map(c => c.buffer),
-    );
+    const { voice } = planTake(movements, edits);
+    const snapshot = analysis.snapshot(from, to);
+    const step = voice.hop * this.sampleRate;
+    const firstFrame = Math.max(0, Math.floor(snapshot.from / step));
+    const lastFrame = Math.min(voice.offsetCents.length, Math.ceil((snapshot.from + snapshot.source[0].length) / step));
+    return { snapshot, from, to, firstFrame, offsetCents: voice.offsetCents.slice(firstFrame, lastFrame) };
   }
 
   /** The whole take with these edits. */

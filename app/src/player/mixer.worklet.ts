@@ -1,12 +1,5 @@
 import { Mixer, type MixerMessage } from './mixer';
 
-declare const sampleRate: number;
-declare const currentFrame: number;
-declare const registerProcessor: (name: string, processor: unknown) => void;
-declare class AudioWorkletProcessor {
-  readonly port: MessagePort;
-}
-
 /** The mixer on the audio thread. Options: { status: SharedArrayBuffer }. Its input is the microphone; what it records it posts. */
 class MixerProcessor extends AudioWorkletProcessor {
   private readonly mixer: Mixer;

@@ -1,4 +1,7 @@
 import mixerUrl from './mixer.worklet.ts?worker&url';
+import type { LiveWish } from '@essim/core';
+import voiceUrl from './voice.worklet.ts?worker&url';
+import type { LiveMessage, LiveNote } from './voice.worklet';
 import { STATUS, type MixerMessage, type MixerSource, type MixerTrack, type Recorded } from './mixer';
 
 /** The page's end of the sound: an AudioContext at the song's rate with the mixer worklet in it. */
@@ -9,6 +12,7 @@ export class Player {
   readonly status = new Float64Array(new SharedArrayBuffer(8 * STATUS.size));
   private waiting: MixerMessage[] = [];
   private note: AudioBufferSourceNode | null = null;
+  private voice: Promise<AudioWorkletNode> | null = null;
   /** Gets what the microphone brings while recording. */
   onRecorded: (r: Recorded) => void = () => {};
 
@@ -106,6 +110,27 @@ export class Player {
     this.note.buffer = buffer;
     this.note.connect(gain).connect(context.destination);
     this.note.start();
+  }
+
+  /** Sings a note round and round until endSinging(); its pitch can be moved meanwhile. */
+  async sing(note: LiveNote, wish: LiveWish): Promise<void> {
+    const { context } = await this.start();
+    this.voice ??= context.audioWorklet.addModule(voiceUrl).then(() => {
+      const node = new AudioWorkletNode(context, 'essim-voice', { numberOfInputs: 0, outputChannelCount: [2] });
+      node.connect(context.destination);
+      return node;
+    });
+    await this.tell({ kind: 'begin', note, wish });
+  }
+  /** Moves what is being sung. */
+  moveSung(wish: LiveWish): void {
+    void this.tell({ kind: 'ask', wish });
+  }
+  endSinging(): void {
+    void this.tell({ kind: 'end' });
+  }
+  private async tell(m: LiveMessage): Promise<void> {
+    if (this.voice) (await this.voice).port.postMessage(m);
   }
 
   get playing(): boolean {

@@ -1,5 +1,35 @@
-import { findSegments, type PitchedSegment } from './epochs';
+import { findSegments, PitchedSegment } from './epochs';
 import { groupsOf, separate, type Group, type Layers } from './separate';
+
+/** A take that can be played from: what the engine needs of it. */
+export interface VoiceSource {
+  readonly sampleRate: number;
+  readonly hop: number;
+  /** Frames of its pitch line. */
+  readonly frames: number;
+  /** Samples a channel, and how many channels. */
+  readonly length: number;
+  readonly channelCount: number;
+  readonly segments: readonly PitchedSegment[];
+  /** The layers of a channel about one of the segments. */
+  layersOf(segment: PitchedSegment, channel: number): Layers;
+  /** Copies source samples from a place on; silence outside. */
+  copy(channel: number, from: number, out: Float32Array): void;
+}
+
+/** Part of an analysis with everything in it made, for playing from it where nothing may be worked out: plain arrays, to be posted. */
+export interface VoiceSnapshot {
+  sampleRate: number;
+  hop: number;
+  frames: number;
+  /** Source sample at which its arrays begin. */
+  from: number;
+  /** Per channel. */
+  source: Float32Array[];
+  pulses: Float32Array[];
+  breath: Float32Array[];
+  segments: { firstFrame: number; lastFrame: number; start: number; end: number; epochs: Float64Array }[];
+}
 
 /** Most samples of layers kept at a time, all channels; older ones are made again when they are needed. About 46 MB. */
 const KEPT_SAMPLES = 6e6;
@@ -8,7 +38,7 @@ const KEPT_SAMPLES = 6e6;
  * A take made ready for the engine: pitched segments with epochs common to all channels, and each channel's layers. Everything is made
  * when it is first needed, so that opening a long take costs nothing and changing a note costs that note's phrase.
  */
-export class VoiceAnalysis {
+export class VoiceAnalysis implements VoiceSource {
   readonly segments: readonly PitchedSegment[];
   private readonly groups: readonly Group[];
   private readonly groupOf = new Map<PitchedSegment, Group>();
@@ -43,7 +73,17 @@ export class VoiceAnalysis {
     return this.channels[0].length;
   }
 
-  /** The layers of a channel about one of the segments. */
+  get frames(): number {
+    return this.f0.length;
+  }
+  get channelCount(): number {
+    return this.channels.length;
+  }
+
+  copy(channel: number, from: number, out: Float32Array): void {
+    copyFrom(this.channels[channel], from, out);
+  }
+
   layersOf(segment: PitchedSegment, channel: number): Layers {
     const group = this.groupOf.get(segment)!;
     let all = this.layers.get(group);
@@ -59,6 +99,40 @@ export class VoiceAnalysis {
     return all[channel];
   }
 
+  /** Everything of the voices that sound between two source samples, worked out. Their whole length, however short the span. */
+  snapshot(from: number, to: number): VoiceSnapshot {
+    const segments = this.segments.filter(s => s.end > from && s.start < to);
+    const groups = [...new Set(segments.map(s => this.groupOf.get(s)!))];
+    const start = Math.max(0, Math.floor(Math.min(from, ...groups.map(g => g.from))));
+    const end = Math.min(this.length, Math.ceil(Math.max(to, ...groups.map(g => g.to))));
+    const { sampleRate, hop } = this;
+    const gathered = (layer: 'pulses' | 'breath') =>
+      this.channels.map((_, c) => {
+        const out = new Float32Array(end - start);
+        for (const g of groups) {
+          const layers = this.layersOf(g.segments[0], c);
+          out.set(layers[layer], layers.from - start);
+        }
+        return out;
+      });
+    return {
+      sampleRate,
+      hop,
+      frames: this.f0.length,
+      from: start,
+      source: this.channels.map(c => c.slice(start, end)),
+      pulses: gathered('pulses'),
+      breath: gathered('breath'),
+      segments: segments.map(s => ({
+        firstFrame: s.firstFrame,
+        lastFrame: s.lastFrame,
+        start: s.start,
+        end: s.end,
+        epochs: s.epochs,
+      })),
+    };
+  }
+
   private dropOld(): void {
     const size = (g: Group) => 2 * (g.to - g.from) * this.channels.length;
     let kept = 0;
@@ -69,6 +143,28 @@ export class VoiceAnalysis {
       kept -= size(g);
     }
   }
+}
+
+function copyFrom(x: Float32Array, from: number, out: Float32Array): void {
+  for (let i = 0; i < out.length; i++) {
+    const t = from + i;
+    out[i] = t >= 0 && t < x.length ? x[t] : 0;
+  }
+}
+
+/** A snapshot as something to be played from. */
+export function voiceFromSnapshot(s: VoiceSnapshot): VoiceSource {
+  const layers = s.source.map((_, c): Layers => ({ from: s.from, pulses: s.pulses[c], breath: s.breath[c] }));
+  return {
+    sampleRate: s.sampleRate,
+    hop: s.hop,
+    frames: s.frames,
+    length: s.from + s.source[0].length,
+    channelCount: s.source.length,
+    segments: s.segments.map(g => new PitchedSegment(g.firstFrame, g.lastFrame, g.start, g.end, () => g.epochs)),
+    layersOf: (_, c) => layers[c],
+    copy: (c, from, out) => copyFrom(s.source[c], from - s.from, out),
+  };
 }
 
 /**

@@ -1,11 +1,12 @@
 import { smoothStep } from '../units';
-import type { VoiceAnalysis } from './analysis';
+import type { VoiceAnalysis, VoiceSource } from './analysis';
 import { sameFrame } from './change';
 import { addPulse, PulseMaker } from './fine';
 import { Ground } from './gaps';
 import { addBreath, addGrain } from './grains';
 import { PlanCurves, type VoicePlan } from './plan';
-import { Run, type Laid } from './pulses';
+import type { PitchedSegment } from './epochs';
+import { partAt, Run, type Laid } from './pulses';
 import { TimeLine } from './timeline';
 import { ToneFilter } from './tone';
 
@@ -35,6 +36,8 @@ const MIX_FULLY = 1.75;
 /** Up to here a pulse is the recording's own grain, beyond there it is made anew; cents. */
 const OWN_UP_TO = 0;
 const ANEW_FROM = 8;
+/** A live plan's loudness is measured over so many epochs before. */
+const TRAILING = 12;
 /** Untouched pulses taken along before and after a run, for their sound reaches into it. */
 const PULSES_BEFORE = 4;
 const PULSES_AFTER = 2;
@@ -128,23 +131,41 @@ function renderUntoned(
     if (start >= to) break;
     const laid = runs[i].laid;
     if (!laid || laid.v1 <= from || laid.u0 >= to) continue;
-    // no more than the run's own span is made
-    const a = Math.max(from, Math.ceil(laid.u0));
-    const b = Math.min(to, Math.ceil(laid.v1));
     voice ??= new Float32Array(n);
-    voice.fill(0, a - from, b - from);
-    renderRun(analysis, layout, runs[i], laid, channel, a, b, voice.subarray(a - from, b - from));
-    for (let u = a; u < b; u++) {
-      const z = u - from;
-      if (u >= laid.u1 && u <= laid.v0) out[z] = voice[z];
-      else {
-        const v = u < laid.u1 ? (u - laid.u0) / (laid.u1 - laid.u0) : (laid.v1 - u) / (laid.v1 - laid.v0);
-        const w = 0.5 - 0.5 * Math.cos(Math.PI * v);
-        out[z] = out[z] * (1 - w) + voice[z] * w;
-      }
-    }
+    blendRun(analysis, layout, runs[i], laid, channel, from, to, voice, out);
   }
   if (layout.plan.levelDb) applyLevel(layout, from, to, out);
+}
+
+/** What is needed to make a run's sound. */
+export type Making = Pick<Layout, 'curves' | 'line' | 'makers'>;
+
+/** Replaces what a run covers of output samples [from, to) in out by its sound. @param voice work space, as long as out */
+export function blendRun(
+  analysis: VoiceSource,
+  making: Making,
+  run: { segment: PitchedSegment; curves: PlanCurves },
+  laid: Laid,
+  channel: number,
+  from: number,
+  to: number,
+  voice: Float32Array,
+  out: Float32Array,
+): void {
+  const a = Math.max(from, Math.ceil(laid.u0));
+  const b = Math.min(to, Math.ceil(laid.v1));
+  if (b <= a) return;
+  voice.fill(0, 0, b - a);
+  renderRun(analysis, making, run, laid, channel, a, b, voice);
+  for (let u = a; u < b; u++) {
+    const z = u - from;
+    if (u >= laid.u1 && u <= laid.v0) out[z] = voice[u - a];
+    else {
+      const v = u < laid.u1 ? (u - laid.u0) / (laid.u1 - laid.u0) : (laid.v1 - u) / (laid.v1 - laid.v0);
+      const w = 0.5 - 0.5 * Math.cos(Math.PI * v);
+      out[z] = out[z] * (1 - w) + voice[u - a] * w;
+    }
+  }
 }
 
 /** First run that may reach an output sample. */
@@ -165,9 +186,9 @@ const newShare = (curves: PlanCurves, t: number): number =>
 
 /** Adds a run's pulses and breath over [from, to). */
 function renderRun(
-  analysis: VoiceAnalysis,
-  layout: Layout,
-  run: Run,
+  analysis: VoiceSource,
+  making: Making,
+  run: { segment: PitchedSegment; curves: PlanCurves },
   laid: Laid,
   channel: number,
   from: number,
@@ -178,10 +199,9 @@ function renderRun(
   const { epochs } = segment;
   const m = epochs.length;
   const layers = analysis.layersOf(segment, channel);
-  const maker = layout.makers[channel];
+  const maker = making.makers[channel];
   maker.use(segment, layers, curves);
-  const { at, source, epoch } = laid;
-  const n = at.length;
+  const { at, source, epoch, count: n } = laid;
 
   const put = (place: number, t: number, near: number, gain: number, likeAt = t) => {
     const anew = newShare(curves, likeAt);
@@ -206,7 +226,7 @@ function renderRun(
   };
 
   const { ahead, behind } = laid;
-  let i = firstFrom(at, from - behind);
+  let i = firstFrom(at, n, from - behind);
   // what lies before and after the run is heard in it; it is as sung
   if (i === 0)
     for (let q = PULSES_BEFORE; q > 0; q--) {
@@ -215,31 +235,45 @@ function renderRun(
     }
   for (; i < n && at[i] < to + ahead; i++) {
     const t = source[i];
-    put(at[i], t, epoch[i], gainAt(analysis, layout, run, laid, t) / Math.sqrt(curves.ratio(t)));
+    put(at[i], t, epoch[i], gainAt(analysis, making, run, laid, t, epoch[i]) / Math.sqrt(curves.ratio(t)));
   }
   const last = epoch[n - 1];
-  if (i === n)
+  if (i === n && laid.v0 < Infinity)
     for (let q = 1; q <= PULSES_AFTER && last + q < m; q++)
       put(at[n - 1] + epochs[last + q] - epochs[last], epochs[last + q], last + q, 1, source[n - 1]);
-  addBreath(layers, analysis.sampleRate, curves, layout.line, from, to, from, out);
+  addBreath(layers, analysis.sampleRate, curves, making.line, from, to, from, out);
 }
 
 /**
  * Loudness of a run at a source sample: from join to join one gain, so that each note is as loud as the voice it is made from; moved
  * harmonics lie elsewhere on the formants.
  */
-function gainAt(analysis: VoiceAnalysis, layout: Layout, run: Run, laid: Laid, t: number): number {
-  const { part, next, share } = run.partAt(laid, t);
+function gainAt(
+  analysis: VoiceSource,
+  making: Making,
+  { segment, curves }: { segment: PitchedSegment; curves: PlanCurves },
+  laid: Laid,
+  t: number,
+  epoch: number,
+): number {
+  if (curves.plan.live) return measuredGain(analysis, making, segment, curves, Math.max(0, epoch - TRAILING), epoch);
+  const { part, next, share } = partAt(segment, laid, t, analysis.sampleRate);
   const gain = (k: number) => {
     const p = laid.parts[k];
-    if (Number.isNaN(p.gain)) p.gain = measuredGain(analysis, layout, run, p.firstEpoch, p.lastEpoch);
+    if (Number.isNaN(p.gain)) p.gain = measuredGain(analysis, making, segment, curves, p.firstEpoch, p.lastEpoch);
     return p.gain;
   };
   return share > 0 ? gain(part) * (1 - share) + gain(next) * share : gain(part);
 }
 
-function measuredGain(analysis: VoiceAnalysis, layout: Layout, run: Run, first: number, last: number): number {
-  const { segment, curves } = run;
+function measuredGain(
+  analysis: VoiceSource,
+  making: Making,
+  segment: PitchedSegment,
+  curves: PlanCurves,
+  first: number,
+  last: number,
+): number {
   const { epochs } = segment;
   const n = last - first + 1;
   const places = Math.min(LOUDNESS_PLACES, (n >> 1) + 1);
@@ -249,8 +283,7 @@ function measuredGain(analysis: VoiceAnalysis, layout: Layout, run: Run, first: 
   for (let q = 0; q < places; q++) {
     const k = Math.min(last, first + Math.floor(((q + 0.5) * n) / places));
     changed ||= curves.offset(epochs[k]) !== 0 || curves.formant(epochs[k]) !== 0;
-    analysis.channels.forEach((_, c) => {
-      const maker = layout.makers[c];
+    making.makers.forEach((maker, c) => {
       maker.use(segment, analysis.layersOf(segment, c), curves);
       const p = maker.pulse(k);
       before += p.powerIn;
@@ -278,9 +311,9 @@ export function renderAll(analysis: VoiceAnalysis, plan: VoicePlan): Float32Arra
 }
 
 /** Index of the first place at or after a sample. */
-function firstFrom(at: Float64Array, u: number): number {
+function firstFrom(at: Float64Array, count: number, u: number): number {
   let low = 0;
-  let high = at.length;
+  let high = count;
   while (low < high) {
     const middle = (low + high) >> 1;
     if (at[middle] < u) low = middle + 1;

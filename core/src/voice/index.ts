@@ -1,5 +1,6 @@
-export { analyseVoice, VoiceAnalysis } from './analysis';
+export { analyseVoice, VoiceAnalysis, voiceFromSnapshot, type VoiceSnapshot, type VoiceSource } from './analysis';
 export { changedSpans, editedSpans, type SampleSpan } from './change';
 export { layOut, renderAll, renderSpan, VOICE_VERSION, type Layout } from './engine';
 export { findSegments, type PitchedSegment } from './epochs';
 export { neutralPlan, type ToneCurve, type VoicePlan } from './plan';
+export { VoiceStream, type LiveWish } from './stream';

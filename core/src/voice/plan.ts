@@ -24,6 +24,8 @@ export interface VoicePlan {
    * the pitch allows it, not felt on the other.
    */
   joins?: ArrayLike<number>;
+  /** Loudness is kept by what was just sung instead of by whole notes: for plans that are only known as far as they have been heard. */
+  live?: boolean;
 }
 
 /** A slowly varying filter: gains at fixed frequencies, frame by frame. */
@@ -45,16 +47,12 @@ export const neutralPlan = (frames: number, hop: number): VoicePlan => ({
 export class PlanCurves {
   private readonly step: number;
   private readonly last: number;
-  /** Amplitudes per frame. */
-  private readonly gains: Float32Array | null;
-
   constructor(
     readonly plan: VoicePlan,
     sampleRate: number,
   ) {
     this.step = plan.hop * sampleRate;
     this.last = plan.offsetCents.length - 1;
-    this.gains = plan.levelDb ? plan.levelDb.map(dbToGain) : null;
   }
 
   private at(curve: Float32Array, t: number): number {
@@ -90,7 +88,7 @@ export class PlanCurves {
 
   /** Amplitude of everything. */
   gain(t: number): number {
-    return this.gains ? this.at(this.gains, t) : 1;
+    return this.plan.levelDb ? dbToGain(this.at(this.plan.levelDb, t)) : 1;
   }
 
   /** Whether pitched sound is made anew here, time apart. */

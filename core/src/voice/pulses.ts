@@ -18,6 +18,8 @@ const EASIEST = 20;
 const EDGE_SECONDS = 0.03;
 /** Half the time in which loudness goes over from one note to the next, s. */
 const LOUDNESS_FADE = 0.015;
+/** Most pulses an epoch: two octaves up. */
+const MOST_PULSES = 4.2;
 const CENTS_A_PERIOD = 1200 / Math.LN2;
 
 /** Part of a run between two joins: keeps its own loudness. */
@@ -30,6 +32,8 @@ export interface RunPart {
 
 /** The pulses of a run, laid out. Output samples. */
 export interface Laid {
+  /** How many there are; the arrays may have room for more. */
+  count: number;
   /** Places of the pulses, rising. */
   at: Float64Array;
   /** The source samples they stand for. */
@@ -128,6 +132,7 @@ export class Run {
       longest = Math.max(longest, periods[k] * Math.max(1, 1 / curves.formantRatio(epochs[k])));
     const length = pulseLength(longest);
     return {
+      count: n,
       at: Float64Array.from(at),
       source: Float64Array.from(source),
       epoch: Int32Array.from(epoch),
@@ -153,17 +158,20 @@ export class Run {
     }
     return out;
   }
+}
 
-  /** Number of the part an epoch belongs to, and how far loudness has gone over to the next one. */
-  partAt(laid: Laid, t: number): { part: number; next: number; share: number } {
-    const { epochs } = this.segment;
-    const reach = LOUDNESS_FADE * this.sampleRate;
-    let part = 0;
-    while (part < laid.parts.length - 1 && epochs[laid.parts[part].lastEpoch] + reach < t) part++;
-    if (part === laid.parts.length - 1) return { part, next: part, share: 0 };
-    const share = smoothStep((t - epochs[laid.parts[part].lastEpoch] + reach) / (2 * reach));
-    return { part, next: part + 1, share };
-  }
+/** The part of a run a source sample lies in, and how far loudness has gone over to the next one. */
+export function partAt(
+  { epochs }: PitchedSegment,
+  { parts }: Laid,
+  t: number,
+  sampleRate: number,
+): { part: number; next: number; share: number } {
+  const reach = LOUDNESS_FADE * sampleRate;
+  let part = 0;
+  while (part < parts.length - 1 && epochs[parts[part].lastEpoch] + reach < t) part++;
+  if (part === parts.length - 1) return { part, next: part, share: 0 };
+  return { part, next: part + 1, share: smoothStep((t - epochs[parts[part].lastEpoch] + reach) / (2 * reach)) };
 }
 
 /** The integral of the asked ratio over a run's epochs, at fixed places, bent so that it meets whole numbers where it must. */
@@ -199,8 +207,7 @@ class PhaseKnots {
       const width = (k < last ? epochs[k + 1] - epochs[k] : periods[last]) / STEPS;
       const middle = t[i] + width / 2;
       const slope = slopeAt(f0, middle / step, segment) / curves.plan.hop + offsetSlope(curves, middle, step);
-      const stretched = (line.forward(t[i] + width) - line.forward(t[i])) / width;
-      const advance = (stretched * curves.ratio(middle)) / STEPS;
+      const advance = phaseOf(curves, line, t[i], width);
       const inside = Math.max(0, Math.min(1, (middle - from) / edge, (to - middle) / edge));
       t[i + 1] = i % STEPS === STEPS - 1 && k < last ? epochs[k + 1] : t[i] + width;
       phase[i + 1] = phase[i] + advance;
@@ -240,6 +247,90 @@ class PhaseKnots {
       for (; wanted < phase[i + 1] - 1e-9; wanted++)
         put(t[i] + ((t[i + 1] - t[i]) * (wanted - phase[i])) / (phase[i + 1] - phase[i]));
     if (wanted <= phase[phase.length - 1] + 1e-9) put(t[t.length - 1]);
+  }
+}
+
+/** Output periods that pass while a step's share of a sung one does. @param t source sample at which the step begins @param width its length */
+const phaseOf = (curves: PlanCurves, line: TimeLine, t: number, width: number): number =>
+  (((line.forward(t + width) - line.forward(t)) / width) * curves.ratio(t + width / 2)) / STEPS;
+
+/**
+ * The pulses of a whole segment laid bit by bit, as far as the plan is known. Where nothing lands and notes are not joined they are the
+ * very pulses that Run lays. No allocation after it is made.
+ */
+export class GrowingRun {
+  readonly laid: Laid;
+  private step = 0;
+  private t: number;
+  private phase = 0;
+  private wanted = 0;
+  private near = 0;
+
+  constructor(
+    readonly segment: PitchedSegment,
+    readonly curves: PlanCurves,
+    private readonly line: TimeLine,
+  ) {
+    const { epochs, periods } = segment;
+    const room = Math.ceil(epochs.length * MOST_PULSES) + 8;
+    let longest = 0;
+    for (const p of periods) longest = Math.max(longest, p);
+    // room for formants an octave down
+    const length = pulseLength(2 * longest);
+    this.t = epochs[0];
+    this.laid = {
+      count: 0,
+      at: new Float64Array(room),
+      source: new Float64Array(room),
+      epoch: new Int32Array(room),
+      anchors: [0],
+      parts: [],
+      ahead: length / 4 + 8,
+      behind: (3 * length) / 4 + 8,
+      u0: line.forward(epochs[0]) - periods[0],
+      u1: line.forward(epochs[0]),
+      v0: Infinity,
+      v1: Infinity,
+    };
+  }
+
+  /** Source sample up to which pulses are laid; Infinity when they all are. */
+  get reached(): number {
+    return this.laid.v0 < Infinity ? Infinity : this.t;
+  }
+
+  /** Lays on until a source sample is passed. The plan must be known to two periods beyond it. */
+  layTo(source: number): void {
+    const { epochs, periods } = this.segment;
+    const { laid } = this;
+    const last = epochs.length - 1;
+    while (this.reached <= source) {
+      const k = Math.floor(this.step / STEPS);
+      const width = (k < last ? epochs[k + 1] - epochs[k] : periods[last]) / STEPS;
+      const passed = this.phase + phaseOf(this.curves, this.line, this.t, width);
+      const next = this.step % STEPS === STEPS - 1 && k < last ? epochs[k + 1] : this.t + width;
+      for (; this.wanted < passed - 1e-9; this.wanted++)
+        this.put(this.t + ((next - this.t) * (this.wanted - this.phase)) / (passed - this.phase));
+      this.phase = passed;
+      this.t = next;
+      this.step++;
+      if (k < last) continue;
+      // a quarter of a period beyond the last epoch it ends, as Run does
+      if (this.wanted <= this.phase + 1e-9) this.put(this.t);
+      laid.v0 = laid.at[laid.count - 1];
+      laid.v1 = laid.v0 + periods[laid.epoch[laid.count - 1]];
+    }
+  }
+
+  private put(t: number): void {
+    const { epochs } = this.segment;
+    const { laid } = this;
+    if (laid.count === laid.at.length) return;
+    while (this.near < epochs.length - 1 && Math.abs(epochs[this.near + 1] - t) <= Math.abs(epochs[this.near] - t))
+      this.near++;
+    laid.at[laid.count] = this.line.forward(t);
+    laid.source[laid.count] = t;
+    laid.epoch[laid.count++] = this.near;
   }
 }
 

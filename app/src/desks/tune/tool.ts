@@ -1,4 +1,4 @@
-import { extend, noteName, select, toggle, type NoteEdit } from '@essim/core';
+import { extend, noteName, select, toggle, type LiveWish } from '@essim/core';
 import type { FieldPointer, FieldTool } from '../../field/Field';
 import { notesIn } from '../../field/hit';
 import type { GestureMark } from '../../field/draw/overlay';
@@ -24,7 +24,7 @@ const FINE = 0.1;
 /** What the pointer does at the Tune desk: choose notes, drag them up and down, draw a rubber band. */
 export function tuneTool(): FieldTool {
   let pending: (() => void) | null = null;
-  let sounded = '';
+  let sung: { key: string; move: (wish: LiveWish) => void } | null = null;
 
   const band = (a: FieldPointer, b: FieldPointer): GestureMark => {
     const s = b.scene;
@@ -41,19 +41,40 @@ export function tuneTool(): FieldTool {
     return { tag: { x: b.x + 14, y: b.y - 32, text: `${(span.end - span.start).toFixed(2)} s` } };
   };
 
-  const soundNote = (key: string, edits: Record<string, NoteEdit>) => {
-    const session = useSession.getState();
-    const at = editTakeAt(session, key);
+  /** Lets the dragged note be sung at its new pitch, while nothing else plays. */
+  const singNote = (key: string, target: number, rail: number) => {
     const p = player();
-    const stamp = `${key} ${edits[key]?.target}`;
-    if (!at || !p || p.playing || stamp === sounded) return;
-    sounded = stamp;
-    const rate = p.sampleRate;
-    const from = Math.max(0, Math.round((at.start - BEFORE) * rate));
-    const to = Math.round((at.end + AFTER) * rate);
-    void clientOf(at.take.id)
-      ?.sound({ ...at.take.edits, ...at.edits(edits) }, from, to)
-      .then(channels => (sounded === stamp ? p.sound(channels) : undefined));
+    const wish = { offsetCents: (target - rail) * 100, formantCents: 0, levelDb: 0 };
+    if (!p || p.playing) return;
+    if (sung) return sung.key === key ? sung.move(wish) : undefined;
+    const at = editTakeAt(useSession.getState(), key);
+    const client = at && clientOf(at.take.id);
+    if (!at || !client) return;
+    const from = Math.max(0, Math.round((at.start - BEFORE) * p.sampleRate));
+    const to = Math.round((at.end + AFTER) * p.sampleRate);
+    let latest = wish;
+    let begun = false;
+    const mine = {
+      key,
+      move: (w: typeof wish) => {
+        latest = w;
+        if (begun) p.moveSung(w);
+      },
+    };
+    sung = mine;
+    void client
+      .live(at.take.edits, from, to)
+      .then(note => {
+        // the drag may be over by now
+        if (sung !== mine) return;
+        begun = true;
+        return p.sing(note, latest);
+      })
+      .catch(() => {});
+  };
+  const endSinging = () => {
+    sung = null;
+    player()?.endSinging();
   };
 
   return {
@@ -74,8 +95,8 @@ export function tuneTool(): FieldTool {
       const edits = moved(session, list, by, snap);
       pending = () => commitMove(list, by, snap);
       preview(edits);
-      soundNote(start.note.key, edits);
       const target = edits[start.note.key]?.target ?? start.note.rail;
+      singNote(start.note.key, target, start.note.rail);
       const key = keyAt(session, start.note.from);
       const cents = Math.round((target - Math.round(target)) * 100);
       const change = Math.round((target - start.note.sung) * 100);
@@ -91,12 +112,12 @@ export function tuneTool(): FieldTool {
       } else if (!hasMoved && start.note && !start.shift && !start.ctrl)
         choose(select(useSession.getState().editTrackId, [start.note.key]));
       pending = null;
-      sounded = '';
+      endSinging();
     },
 
     cancel() {
       pending = null;
-      sounded = '';
+      endSinging();
       preview(null);
     },
   };

@@ -1,0 +1,76 @@
+import { neutralPlan, voiceFromSnapshot, VoiceStream, type LiveWish, type VoiceSnapshot } from '@essim/core';
+
+/** A stretch of a take to be sung round and round, and what its plan adds to the pitch there. */
+export interface LiveNote {
+  snapshot: VoiceSnapshot;
+  /** Source samples. */
+  from: number;
+  to: number;
+  /** Cents per frame from firstFrame on. */
+  offsetCents: Float32Array;
+  firstFrame: number;
+}
+export type LiveMessage = { kind: 'begin'; note: LiveNote; wish: LiveWish } | { kind: 'ask'; wish: LiveWish } | { kind: 'end' };
+
+/** Soft ends of each round, and of the whole, s. */
+const FADE_SECONDS = 0.012;
+
+/** Sings one note round and round while it is moved: the voice engine on the audio thread. */
+class VoiceProcessor extends AudioWorkletProcessor {
+  private note: LiveNote | null = null;
+  private make: (() => VoiceStream) | null = null;
+  private stream: VoiceStream | null = null;
+  private wish: LiveWish = { offsetCents: 0, formantCents: 0, levelDb: 0 };
+  /** Gain of the whole, and where it goes. */
+  private gain = 0;
+  private wanted = 0;
+  private readonly fade = Math.round(FADE_SECONDS * sampleRate);
+  private blocks: Float32Array[] = [];
+
+  constructor() {
+    super();
+    this.port.onmessage = (e: MessageEvent<LiveMessage>) => this.receive(e.data);
+  }
+
+  private receive(m: LiveMessage): void {
+    if (m.kind === 'end') this.wanted = 0;
+    else {
+      this.wish = m.wish;
+      this.stream?.ask(m.wish);
+    }
+    if (m.kind !== 'begin') return;
+    const { note } = m;
+    this.note = note;
+    const source = voiceFromSnapshot(note.snapshot);
+    const plan = neutralPlan(note.snapshot.frames, note.snapshot.hop);
+    plan.offsetCents.set(note.offsetCents, note.firstFrame);
+    this.make = () => new VoiceStream(source, plan, this.wish, note.from);
+    this.stream = null;
+    this.blocks = note.snapshot.source.map(() => new Float32Array(128));
+    this.wanted = 1;
+  }
+
+  process(_: Float32Array[][], [out]: Float32Array[][]): boolean {
+    const { note } = this;
+    if (!note || (this.gain <= 0 && this.wanted <= 0)) return true;
+    if (!this.stream || this.stream.position >= note.to) this.stream = this.make!();
+    const at = this.stream.position;
+    this.stream.process(this.blocks);
+    const [left, right] = [this.blocks[0], this.blocks[this.blocks.length - 1]];
+    for (let i = 0; i < left.length; i++) {
+      this.gain += Math.max(-1, Math.min(1, (this.wanted - this.gain) * this.fade)) / this.fade;
+      const round = Math.max(0, Math.min(1, (at + i - note.from) / this.fade, (note.to - at - i) / this.fade));
+      const g = this.gain * round;
+      out[0][i] = g * left[i];
+      out[1][i] = g * right[i];
+    }
+    if (this.gain <= 1e-4 && this.wanted <= 0) {
+      this.gain = 0;
+      this.note = null;
+      this.stream = null;
+    }
+    return true;
+  }
+}
+
+registerProcessor('essim-voice', VoiceProcessor);
