@@ -1,6 +1,6 @@
 import Konva from 'konva';
 import { useEffect, useLayoutEffect, useRef } from 'react';
-import { player, seek, useSession } from '../store/session';
+import { player, scrub, seek, useSession } from '../store/session';
 import { drawGround } from './draw/ground';
 import { drawVoice } from './draw/notes';
 import { drawOverlay, type GestureMark } from './draw/overlay';
@@ -213,7 +213,7 @@ export function Field({ scene, version, tool, onView, label }: Props) {
       if (!moved && Math.hypot(p.x - start.x, p.y - start.y) < MOVED) return;
       moved = true;
       if (area === 'strip') strip(p);
-      else if (area === 'ruler') seek(p.time);
+      else if (area === 'ruler') scrub(p.time);
       else if (worked()) showMark(state.current.tool.drag(start, p));
     };
     const up = (e: PointerEvent) => {

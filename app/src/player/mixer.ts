@@ -98,9 +98,10 @@ const CLICK_SECONDS = 0.045;
 const CLICK_GAIN = 0.35;
 const CHUNK = 4096;
 const CLIPPED = 0.999;
-/** A moment heard while scrubbing, and its soft ends. */
+/** A moment heard while scrubbing, its soft end, and how soon another may follow. */
 const SCRUB_SECONDS = 0.11;
 const SCRUB_FADE = 0.02;
+const SCRUB_AGAIN = 0.045;
 /** Fall of a track's meter a block. */
 const TRACK_FALL = METER_FALL ** 128;
 
@@ -121,7 +122,7 @@ export class Mixer {
   /** Where playing went on before a jump, still fading out. */
   private tail = { position: 0, left: 0, lines: [] as Line[] };
   private gain = 0;
-  private scrubbed = { position: 0, left: 0 };
+  private scrubbed = { position: 0, left: 0, next: -1 };
   private late = 0;
   private readonly fade: number;
   private peaks = [0, 0];
@@ -187,12 +188,8 @@ export class Mixer {
         return;
       case 'scrub':
         if (this.playing) return this.receive({ kind: 'seek', at: m.at });
-        // what still sounds of the moment before dies away under this one
-        if (this.scrubbed.left > 0)
-          this.tail = { position: this.scrubbed.position, left: this.fade, lines: this.lines };
-        this.scrubbed = { position: m.at, left: Math.round(SCRUB_SECONDS * this.sampleRate) };
-        this.forget();
         this.position = m.at;
+        this.scrubbed.next = m.at;
         this.status[STATUS.position] = m.at;
         return;
       case 'stop':
@@ -216,6 +213,7 @@ export class Mixer {
     this.tail = { position: this.position, left: this.fade, lines: this.lines };
     this.gain = 0;
     this.scrubbed.left = 0;
+    this.scrubbed.next = -1;
     this.forget();
   }
 
@@ -237,7 +235,7 @@ export class Mixer {
     else this.inputPeak *= METER_FALL ** n;
     this.glide(n);
     this.fadeTail(left, right, 0);
-    if (!this.playing && this.scrubbed.left > 0) this.scrub(left, right);
+    if (!this.playing && (this.scrubbed.left > 0 || this.scrubbed.next >= 0)) this.scrub(left, right);
     for (const line of this.lines) line.peak *= TRACK_FALL;
     let i = this.playing ? Math.max(0, Math.min(n, this.waitFrame - frame)) : n;
     while (i < n) {
@@ -283,9 +281,19 @@ export class Mixer {
     const s = this.scrubbed;
     const whole = Math.round(SCRUB_SECONDS * this.sampleRate);
     const soft = Math.round(SCRUB_FADE * this.sampleRate);
+    if (s.next >= 0 && (s.left <= 0 || whole - s.left >= SCRUB_AGAIN * this.sampleRate)) {
+      // what still sounds of the moment before dies away under this one
+      if (s.left > 0) {
+        this.tail = { position: s.position, left: this.fade, lines: this.lines };
+        this.fadeTail(left, right, 0);
+      }
+      this.scrubbed = { position: s.next, left: whole, next: -1 };
+      this.forget();
+      return this.scrub(left, right);
+    }
     const count = Math.min(left.length, s.left);
     for (let i = 0; i < count; i++)
-      this.mixes[2048 + i] = Math.min(1, (whole - s.left + i) / soft, (s.left - i) / soft);
+      this.mixes[2048 + i] = Math.min(1, (whole - s.left + i) / this.fade, (s.left - i) / soft);
     this.render(this.lines, s.position, count, left, right, 0, 2048, true);
     s.position += count;
     s.left -= count;

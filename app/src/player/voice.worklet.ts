@@ -9,8 +9,11 @@ export interface LiveNote {
   /** Cents per frame from firstFrame on. */
   offsetCents: Float32Array;
   firstFrame: number;
+  /** Sung to its end once, instead of round and round. */
+  once?: boolean;
 }
-export type LiveMessage = { kind: 'begin'; note: LiveNote; wish: LiveWish } | { kind: 'ask'; wish: LiveWish } | { kind: 'end' };
+export type LiveMessage =
+  { kind: 'begin'; note: LiveNote; wish: LiveWish } | { kind: 'ask'; wish: LiveWish } | { kind: 'end' };
 
 /** Soft ends of each round, and of the whole, s. */
 const FADE_SECONDS = 0.012;
@@ -53,7 +56,15 @@ class VoiceProcessor extends AudioWorkletProcessor {
   process(_: Float32Array[][], [out]: Float32Array[][]): boolean {
     const { note } = this;
     if (!note || (this.gain <= 0 && this.wanted <= 0)) return true;
-    if (!this.stream || this.stream.position >= note.to) this.stream = this.make!();
+    if (this.stream && this.stream.position >= note.to) {
+      this.stream = null;
+      if (note.once) {
+        this.note = null;
+        this.gain = this.wanted = 0;
+        return true;
+      }
+    }
+    this.stream ??= this.make!();
     const at = this.stream.position;
     this.stream.process(this.blocks);
     const [left, right] = [this.blocks[0], this.blocks[this.blocks.length - 1]];

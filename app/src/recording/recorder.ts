@@ -133,10 +133,7 @@ function countInSeconds(from: number, bars: number): number {
   const tempo = songOf(useSession.getState())?.tempo;
   if (!bars) return 0;
   if (!tempo) return 1;
-  const grid = new BarGrid(tempo);
-  const { bar } = grid.placeAt(from);
-  const beats = bars * (grid.beatOfBar(bar + 1) - grid.beatOfBar(bar));
-  return from - grid.secondsAt(grid.beatAt(from) - beats);
+  return new BarGrid(tempo).countIn(from, bars);
 }
 
 function received(r: Recorded): void {

@@ -29,6 +29,7 @@ import { beginImport } from '../store/importing';
 import { moveTrack } from '../store/track-edits';
 import type { TrackView } from '../store/track-view';
 import { PhraseList } from './PhraseList';
+import { TrackMeter } from './meters';
 import { TrackSettings } from './TrackSettings';
 
 const IN_TUNE_CENTS = 20;
@@ -56,8 +57,8 @@ export function SidePanel() {
       >
         <SortableContext items={tracks.map(t => t.id)} strategy={verticalListSortingStrategy}>
           <ul className="max-h-[46%] shrink-0 overflow-auto">
-            {tracks.map(t => (
-              <TrackRow key={t.id} track={t} />
+            {tracks.map((t, i) => (
+              <TrackRow key={t.id} track={t} index={i} />
             ))}
           </ul>
         </SortableContext>
@@ -113,7 +114,7 @@ function about(session: SessionState, track: Track): string {
   return share === null ? first : `${first} · ${share} % in tune`;
 }
 
-function TrackRow({ track }: { track: Track }) {
+function TrackRow({ track, index }: { track: Track; index: number }) {
   const text = useSession(s => about(s, track));
   const editing = useSession(s => track.id === s.editTrackId);
   const viewed = useSession(s => s.viewedTrackIds.includes(track.id));
@@ -137,13 +138,14 @@ function TrackRow({ track }: { track: Track }) {
       data-testid={`track-${track.name}`}
     >
       <span
-        className="h-8 cursor-grab rounded"
-        style={{ background: `var(--${trackColour(track)})` }}
+        className="cursor-grab"
         {...attributes}
         {...listeners}
         aria-label={`Move ${track.name}`}
-        title="Drag to move the track"
-      />
+        title="Drag to move the track; while the song plays its level"
+      >
+        <TrackMeter index={index} colour={trackColour(track)} className="h-8 w-1" />
+      </span>
       <div
         {...getRootProps()}
         role={undefined}

@@ -1,12 +1,14 @@
 import { BarGrid } from '@essim/core';
-import { Pause, Play } from 'lucide-react';
-import { useEffect, useRef } from 'react';
+import { ListOrdered, Metronome, Pause, Play } from 'lucide-react';
+import { useEffect, useRef, useState, type ReactNode } from 'react';
 import {
   followPhrase,
   player,
   setEdited,
   setHear,
   songOf,
+  toggleClick,
+  toggleCountIn,
   toggleLoop,
   togglePlay,
   useParts,
@@ -14,10 +16,19 @@ import {
 } from '../store/session';
 import { clock } from '../field/draw/ground';
 import { HEARS } from './commands';
+import { HearMix } from './HearMix';
+import { eachFrame, filled } from './meters';
 
 /** Play, position, loop, Hear, Compare, meter. */
 export function Transport() {
-  const { playing, looping, hear, edited } = useParts('playing', 'looping', 'hear', 'edited');
+  const { playing, looping, hear, edited, countIn, clicking } = useParts(
+    'playing',
+    'looping',
+    'hear',
+    'edited',
+    'countIn',
+    'clicking',
+  );
   return (
     <footer className="flex items-center gap-4 border-t border-rule bg-panel px-4 max-[1100px]:gap-2">
       <button
@@ -32,7 +43,10 @@ export function Transport() {
       <button className={`btn ${looping ? 'btn-on' : ''}`} onClick={toggleLoop} aria-pressed={looping}>
         Loop phrase <kbd>L</kbd>
       </button>
-      <Choice label="Hear" value={hear} options={HEARS} onChange={setHear} />
+      <div className="flex items-center gap-1.5">
+        <Choice label="Hear" value={hear} options={HEARS} onChange={setHear} />
+        <HearMix />
+      </div>
       <Choice
         label="Compare"
         value={edited ? 'edited' : 'sung'}
@@ -42,6 +56,14 @@ export function Transport() {
         ]}
         onChange={v => setEdited(v === 'edited')}
       />
+      <div className="flex items-center gap-1">
+        <Toggle on={countIn} onChange={toggleCountIn} name="Count-in" hint="Count a bar before playing (Shift K)">
+          <ListOrdered size={14} />
+        </Toggle>
+        <Toggle on={clicking} onChange={toggleClick} name="Click" hint="Click on every beat (K)">
+          <Metronome size={14} />
+        </Toggle>
+      </div>
       <Meter />
     </footer>
   );
@@ -114,48 +136,75 @@ function Position() {
   );
 }
 
+function Toggle(p: { on: boolean; onChange: () => void; name: string; hint: string; children: ReactNode }) {
+  return (
+    <button className="pill icon" onClick={p.onChange} aria-pressed={p.on} aria-label={p.name} title={p.hint}>
+      {p.children}
+    </button>
+  );
+}
+
 const BARS = 20;
 const LOWEST_DB = -48;
+/** How long the meter says that a rendering was late, ms. */
+const LATE_SHOWN_MS = 600;
 
-/** Peak level of what is heard, by bars that also grow; over -3 dB they turn amber. */
+/**
+ * Peak level of what is heard, by bars that also grow; over -3 dB they turn amber. Says when a track sounds as before because what its
+ * edits make of it is still being rendered.
+ */
 function Meter() {
   const host = useRef<HTMLDivElement>(null);
+  const [late, setLate] = useState(false);
   useEffect(() => {
-    let frame = 0;
     let lit = -1;
-    const tick = () => {
-      const [l, r] = player()?.peaks ?? [0, 0];
-      const db = 20 * Math.log10(Math.max(l, r, 1e-6));
-      const now = Math.round(Math.max(0, Math.min(1, (db - LOWEST_DB) / -LOWEST_DB)) * BARS);
+    let counted = player()?.late ?? 0;
+    let until = 0;
+    return eachFrame(() => {
+      const p = player();
+      const peak = Math.max(...(p?.peaks ?? [0]));
+      const now = Math.round(filled(peak) * BARS);
       if (now !== lit && host.current) {
         lit = now;
         [...host.current.children].forEach((bar, i) => bar.setAttribute('data-lit', String(i < now)));
+        const db = 20 * Math.log10(Math.max(peak, 1e-6));
         host.current.setAttribute('aria-valuenow', String(Math.round(Math.max(LOWEST_DB, db))));
       }
-      frame = requestAnimationFrame(tick);
-    };
-    tick();
-    return () => cancelAnimationFrame(frame);
+      const count = p?.late ?? 0;
+      if (count > counted) until = performance.now() + LATE_SHOWN_MS;
+      counted = count;
+      setLate(performance.now() < until);
+    });
   }, []);
   return (
-    <div
-      ref={host}
-      className="ml-auto flex h-8 items-end gap-[3px] max-[1180px]:hidden"
-      role="meter"
-      aria-label="Level, dB"
-      aria-valuemin={LOWEST_DB}
-      aria-valuemax={0}
-      data-testid="meter"
-    >
-      {Array.from({ length: BARS }, (_, i) => (
-        <span
-          key={i}
-          className="w-1 rounded-sm bg-rule data-[lit=true]:bg-(--lit)"
-          style={
-            { height: 8 + i * 1.15, '--lit': i >= BARS - 2 ? 'var(--amber)' : 'var(--teal)' } as React.CSSProperties
-          }
-        />
-      ))}
+    <div className="ml-auto flex items-center gap-2 max-[1180px]:hidden">
+      <span
+        className={`rounded-full bg-amber-soft px-2 py-0.5 text-[11px] font-semibold text-amber ${late ? '' : 'invisible'}`}
+        title="The newest edit is still being rendered here: the track sounds as before it"
+        data-testid="late"
+        aria-hidden={!late}
+      >
+        late
+      </span>
+      <div
+        ref={host}
+        className="flex h-8 items-end gap-[3px]"
+        role="meter"
+        aria-label="Level, dB"
+        aria-valuemin={LOWEST_DB}
+        aria-valuemax={0}
+        data-testid="meter"
+      >
+        {Array.from({ length: BARS }, (_, i) => (
+          <span
+            key={i}
+            className="w-1 rounded-sm bg-rule data-[lit=true]:bg-(--lit)"
+            style={
+              { height: 8 + i * 1.15, '--lit': i >= BARS - 2 ? 'var(--amber)' : 'var(--teal)' } as React.CSSProperties
+            }
+          />
+        ))}
+      </div>
     </div>
   );
 }

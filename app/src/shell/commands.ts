@@ -15,7 +15,9 @@ import {
   setEdited,
   setHear,
   songOf,
+  soundChosen,
   toggleClick,
+  toggleCountIn,
   toggleLoop,
   togglePlay,
   undo,
@@ -157,6 +159,13 @@ export const HEARS: { id: Hear; name: string }[] = [
 /** Actions of the frame, the same on every desk. */
 export const FRAME_ACTIONS: Action[] = [
   { id: 'play', name: 'Play or stop', keys: ['Space'], group: 'Playing', run: () => void togglePlay() },
+  {
+    id: 'sound',
+    name: 'Sound the chosen notes alone',
+    keys: ['Shift+Space'],
+    group: 'Playing',
+    run: () => void soundChosen(),
+  },
   { id: 'start', name: 'Go to the start', keys: ['Home'], group: 'Playing', run: () => seek(0) },
   { id: 'loop', name: 'Loop the phrase', keys: ['L'], group: 'Playing', run: toggleLoop },
   {
@@ -223,6 +232,7 @@ export const FRAME_ACTIONS: Action[] = [
   { id: 'pan-down', name: 'Look lower', keys: ['Alt+PageDown'], group: 'Looking', run: () => pan(0, -2) },
   { id: 'rows-in', name: 'Taller rows', keys: ['Ctrl+ArrowUp'], group: 'Looking', run: () => zoomRows(0.8) },
   { id: 'rows-out', name: 'Flatter rows', keys: ['Ctrl+ArrowDown'], group: 'Looking', run: () => zoomRows(1.25) },
+  { id: 'count-in', name: 'Count-in on or off', keys: ['Shift+K'], group: 'Playing', run: toggleCountIn },
   { id: 'click', name: 'Click on or off', keys: ['K'], group: 'Playing', run: toggleClick },
   {
     id: 'check',

@@ -74,6 +74,12 @@ export interface ReadingRow {
   reading: Reading;
 }
 
+/** How a song is listened to; validated when it is read. */
+export interface ListeningRow {
+  songId: string;
+  listening: unknown;
+}
+
 class EssimDatabase extends Dexie {
   songs!: Table<SongRow, string>;
   journal!: Table<JournalRow, [string, number]>;
@@ -81,6 +87,7 @@ class EssimDatabase extends Dexie {
   readings!: Table<ReadingRow, string>;
   recorded!: Table<RecordedRow, number>;
   facts!: Table<SourceFacts, string>;
+  listening!: Table<ListeningRow, string>;
 
   constructor() {
     super('essim');
@@ -107,6 +114,7 @@ class EssimDatabase extends Dexie {
         await tx.table<SourceRow>('sources').each(row => void facts.push(factsOf(row)));
         await tx.table<SourceFacts>('facts').bulkPut(facts);
       });
+    this.version(4).stores({ listening: 'songId' });
   }
 }
 

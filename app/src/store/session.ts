@@ -15,8 +15,12 @@ import {
 import { toast } from 'sonner';
 import { Player } from '../player/player';
 import type { Viewport } from '../field/viewport';
+import { loadListening } from './listening';
 import { loadHistory, saveChange } from './songs';
 import {
+  clientOf,
+  editsOf,
+  editTakeAt,
   editViewOf,
   freshSong,
   groupOf,
@@ -40,6 +44,9 @@ export { fitPitch, readAgain, stopReading } from './tending';
 const get = useSession.getState;
 const set = useSession.setState;
 
+/** Most that is sounded of chosen notes, s. */
+const LONGEST_SOUNDED = 12;
+
 /** Counts openings, so that one overtaken by another stops by itself. */
 let opening = 0;
 /** Writes to the database, one after the other. */
@@ -60,7 +67,9 @@ export async function openSong(id: string): Promise<void> {
     const { song } = history;
     setOpened({ id, player: new Player(song.sampleRate), clients: new Map(), sounds: new Map(), tones: new Map() });
     opened()!.player.compare(get().edited);
-    set({ ...freshSong, history, editTrackId: (leadOf(song) ?? song.tracks[0])?.id ?? '' });
+    const listening = await loadListening(id);
+    if (mine !== opening) return;
+    set({ ...freshSong, history, listening, editTrackId: (leadOf(song) ?? song.tracks[0])?.id ?? '' });
     song.tracks.forEach(refreshView);
     sendClicks();
     await tend();
@@ -202,7 +211,51 @@ export async function togglePlay(): Promise<void> {
   const span = get().looping ? loopSpan(get()) : null;
   p.loop(span);
   set({ playing: true });
-  await p.play(span && (p.position < span.from || p.position >= span.to) ? span.from : p.position);
+  const from = span && (p.position < span.from || p.position >= span.to) ? span.from : p.position;
+  await p.play(from, countInBefore(from));
+}
+
+/** Length of the bar counted before playing begins, s. */
+function countInBefore(from: number): number {
+  const s = get();
+  const tempo = songOf(s)?.tempo;
+  return s.countIn && tempo ? new BarGrid(tempo).countIn(from, 1) : 0;
+}
+
+export function toggleCountIn(): void {
+  const countIn = !get().countIn;
+  set({ countIn });
+  if (countIn && !songOf(get())?.tempo) toast('Set a tempo at Gather first: the count-in follows it.');
+}
+
+/** Sounds what passes under the pointer; while playing it is a seek. */
+export function scrub(seconds: number): void {
+  const p = player();
+  if (!p) return;
+  void p.scrub(Math.max(0, Math.min(get().duration, seconds)));
+  followPhrase();
+}
+
+/** Sounds the chosen notes of the edited track once, alone, as they are edited; the note at the playhead when none is chosen. */
+export async function soundChosen(): Promise<void> {
+  const s = get();
+  const p = player();
+  const { notes } = editViewOf(s);
+  const chosen = notes.filter(n => s.selection.trackId === s.editTrackId && s.selection.notes.has(n.key));
+  const at = p?.position ?? 0;
+  const first = chosen[0] ?? notes.find(n => at >= n.start - 0.02 && at < n.end);
+  if (!p || !first) return;
+  if (p.playing) await togglePlay();
+  // notes of one take that follow each other; the rest of a scattered choice is left out
+  const last = chosen.findLast(n => n.takeId === first.takeId && n.end - first.start < LONGEST_SOUNDED) ?? first;
+  const place = editTakeAt(s, first.key);
+  const client = place && clientOf(place.take.id);
+  if (!place || !client) return;
+  const rate = p.sampleRate;
+  const from = Math.max(0, Math.round((first.start - first.shift - 0.03) * rate));
+  const to = Math.round((last.end - last.shift + 0.06) * rate);
+  const note = await client.live(place.edits(editsOf(s)), from, to).catch(() => null);
+  if (note) await p.sing({ ...note, once: true }, { offsetCents: 0, formantCents: 0, levelDb: 0 });
 }
 
 export function seek(seconds: number): void {

@@ -27,6 +27,7 @@ import type { Viewport } from '../field/viewport';
 import type { TakeClient } from '../jobs/take-client';
 import type { TileMemory } from '../player/tiles';
 import type { Player } from '../player/player';
+import type { Listening } from './listening';
 import { editsByTake, emptyTrackView, type TakeView, type TrackView } from './track-view';
 
 export type Hear = 'alone' | 'backing' | 'lead' | 'whole';
@@ -63,12 +64,16 @@ export interface SessionState {
   /** Tracks heard while recording, instead of what Hear says; null when not recording. */
   cue: string[] | null;
   hear: Hear;
+  /** What each way of hearing sounds like. */
+  listening: Listening;
   /** Whether the reading sounds as a tone beside the voice or alone. */
   ear: 'off' | 'beside' | 'alone';
   edited: boolean;
   looping: boolean;
   playing: boolean;
   clicking: boolean;
+  /** Whether a bar is counted before playing begins. */
+  countIn: boolean;
   /** Index of the phrase under the playhead, -1 between phrases; follows the playhead. */
   phraseAt: number;
   /** The phrase last gone to by list or key; a new object each time. */
@@ -76,6 +81,8 @@ export interface SessionState {
   view: Viewport;
   viewBefore: Viewport[];
 }
+
+const noMix = { levels: {}, heard: {} };
 
 /** What a song begins with when it is opened, and what is left when it is closed. */
 export const freshSong = {
@@ -93,6 +100,7 @@ export const freshSong = {
   audition: null,
   cue: null,
   ear: 'off',
+  listening: { alone: noMix, backing: noMix, lead: noMix, whole: noMix },
   looping: false,
   playing: false,
   phraseAt: -1,
@@ -104,6 +112,7 @@ export const useSession = create<SessionState>(() => ({
   ...freshSong,
   history: null,
   hear: 'backing',
+  countIn: false,
   edited: true,
   clicking: false,
   view: { from: 0, to: 60, low: 48, high: 72 },

@@ -16,6 +16,7 @@ import { filesJob } from '../jobs/files-client';
 import { analyseInWorker } from '../jobs/setup-client';
 import { TakeClient } from '../jobs/take-client';
 import type { PlannedTake } from '../jobs/take.worker';
+import { hearLevel, isHeard } from './listening';
 import { noteLength } from './songs';
 import { cachedReading, cacheReading } from './sources';
 import {
@@ -212,18 +213,11 @@ export function applyGains(): void {
   const song = songOf(s);
   if (!song || !opened()) return;
   const soloed = song.tracks.some(t => t.solo);
-  const lead = trackOf(s, s.editTrackId)?.followsId;
   const gains: Record<string, [number, number]> = {};
   for (const t of song.tracks) {
-    const wanted = s.cue
-      ? s.cue.includes(t.id)
-      : t.id === s.editTrackId ||
-        t.id === s.audition?.trackId ||
-        s.hear === 'whole' ||
-        (s.hear === 'backing' && t.role === 'backing') ||
-        (s.hear === 'lead' && t.id === lead);
+    const wanted = s.cue ? s.cue.includes(t.id) : t.id === s.audition?.trackId || isHeard(s, t);
     const heard = wanted && !t.mute && (!soloed || t.solo || !!s.cue);
-    const gain = heard ? 10 ** (t.levelDb / 20) : 0;
+    const gain = heard ? 10 ** ((t.levelDb + (s.cue ? 0 : hearLevel(s, t.id))) / 20) : 0;
     const angle = ((t.pan + 1) * Math.PI) / 4;
     gains[t.id] = [gain * Math.SQRT2 * Math.cos(angle), gain * Math.SQRT2 * Math.sin(angle)];
   }

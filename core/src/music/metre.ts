@@ -63,6 +63,13 @@ export class BarGrid {
     return t.seconds + (beat - t.beat) * t.beatSeconds;
   }
 
+  /** Length of so many bars, of the metre at a moment, just before it. */
+  countIn(seconds: Seconds, bars: number): Seconds {
+    const { bar } = this.placeAt(seconds);
+    const beats = bars * (this.beatOfBar(bar + 1) - this.beatOfBar(bar));
+    return seconds - this.secondsAt(this.beatAt(seconds) - beats);
+  }
+
   /** Tempo in force at a moment. */
   bpmAt(seconds: Seconds): number {
     return 60 / (this.tempos.findLast(q => q.seconds <= seconds) ?? this.tempos[0]).beatSeconds;

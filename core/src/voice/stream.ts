@@ -100,8 +100,7 @@ export class VoiceStream {
     }
     while (this.runs.length && this.runs[0].laid.v1 <= to) this.runs.shift();
     this.know(to + 2 * this.step);
-    for (let c = 0; c < out.length; c++)
-      for (let i = 0; i < n; i++) out[c][i] *= this.curves.gain(from + i);
+    for (let c = 0; c < out.length; c++) for (let i = 0; i < n; i++) out[c][i] *= this.curves.gain(from + i);
     this.at = to;
   }
 
