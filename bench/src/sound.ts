@@ -120,7 +120,7 @@ function hnr(x: Float32Array, centre: number, period: number): number {
     }
     best = Math.max(best, r / Math.sqrt(p * q));
   }
-  return 10 * Math.log10(best / Math.max(1e-4, 1 - best));
+  return 10 * Math.log10(Math.max(0.01, best) / Math.max(0.001, 1 - best));
 }
 
 const mean = (x: number[]) => x.reduce((a, b) => a + b, 0) / Math.max(1, x.length);

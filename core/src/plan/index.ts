@@ -3,3 +3,4 @@ export { AS_SUNG, editedLine, type Wish } from './line';
 export { editsInOrder, joinsOf, moveNotes, planTake, planWishes, wishOf, type Movements, type TakePlan } from './plan';
 export { planWholeTake, followSteps, USUAL_SLACK, type Slack, type WholeTakeOptions } from './whole-take';
 export { noteFacts, settle, type NoteFacts } from './settle';
+export { addVibrato, type AddedVibrato } from './vibrato';

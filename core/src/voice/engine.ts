@@ -75,7 +75,7 @@ export function layOut(analysis: VoiceAnalysis, plan: VoicePlan, before?: Layout
 
 /** Keeps runs about which nothing changed. */
 function takeOver(layout: Layout, before: Layout): void {
-  const known = new Map(before.runs.filter(r => r.isLaid).map(r => [`${r.firstFrame} ${r.lastFrame}`, r]));
+  const known = new Map(before.runs.map(r => [`${r.firstFrame} ${r.lastFrame}`, r]));
   layout.runs.forEach((run, i) => {
     const old = known.get(`${run.firstFrame} ${run.lastFrame}`);
     if (old?.segment === run.segment && sameRun(layout, before, run)) layout.runs[i] = old;

@@ -75,10 +75,6 @@ export class Run {
   get laid(): Laid | null {
     return this.known === undefined ? (this.known = this.lay()) : this.known;
   }
-  /** Whether its pulses have been asked for. */
-  get isLaid(): boolean {
-    return this.known !== undefined;
-  }
 
   /** Output samples it may reach, without laying it out. */
   get bounds(): [number, number] {

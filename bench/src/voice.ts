@@ -1,0 +1,349 @@
+import {
+  addVibrato,
+  analyseVoice,
+  hzToCents,
+  joinsOf,
+  layOut,
+  median,
+  moveNotes,
+  neutralPlan,
+  quantile,
+  readTake,
+  renderAll,
+  renderSpan,
+  TimeMap,
+  type Movements,
+  type Reading,
+  type VoiceAnalysis,
+  type VoicePlan,
+} from '@essim/core';
+import { perform, smallRoom, songScore, VOICES, type Performance } from '@essim/demo';
+import { generalStretch } from './general-stretch';
+import { compareSound, type SoundScore } from './sound';
+import { seconds } from './yardstick';
+
+/** A voice and seed nothing was tuned on, with ways of really singing it otherwise. */
+class Subject {
+  readonly base: Performance;
+  readonly reading: Reading;
+  readonly movements: Movements;
+  readonly analysis: VoiceAnalysis;
+
+  constructor(
+    private readonly voice: string,
+    private readonly seed: number,
+    private readonly phrases = [1, 4, 6],
+  ) {
+    this.base = this.sing({});
+    this.reading = readTake(this.base.samples, this.rate);
+    this.movements = moveNotes(this.reading);
+    this.analysis = analyseVoice([this.base.samples], this.rate, this.reading.f0, this.reading.hop);
+  }
+
+  get rate(): number {
+    return 48000;
+  }
+  get length(): number {
+    return this.base.samples.length / this.rate;
+  }
+
+  /** The same singing at another pitch, with another tract, at another pace. */
+  sing({ cents = 0, tract = 1, pace = 1 }: { cents?: number; tract?: number; pace?: number }): Performance {
+    const score = songScore({ seed: this.seed, phrases: this.phrases });
+    const first = Math.min(...score.map(s => s.t)) - 0.6;
+    for (const s of score) s.t -= first;
+    const last = score[score.length - 1];
+    const voice = VOICES[this.voice];
+    const { samples, truth } = perform(
+      score,
+      { ...voice, tract: voice.tract * tract, upper: voice.upper * tract },
+      { seed: this.seed + 1, duration: Math.ceil(last.t + last.duration + 0.6), transposeCents: cents, pace },
+    );
+    return { samples: smallRoom(samples, this.seed + 2), truth };
+  }
+
+  plan(change: Partial<VoicePlan> = {}): VoicePlan {
+    return { ...neutralPlan(this.reading.f0.length, this.reading.hop), joins: joinsOf(this.movements), ...change };
+  }
+  filled(cents: number): Float32Array {
+    return new Float32Array(this.reading.f0.length).fill(cents);
+  }
+  everywhere(): Uint8Array {
+    return new Uint8Array(this.reading.f0.length).fill(1);
+  }
+}
+
+interface Case {
+  name: string;
+  semitones?: number;
+  formant?: number;
+  stretch?: number;
+}
+const CASES: Case[] = [
+  ...[-24, -12, -7, -3, -0.5, 0.5, 4, 7, 12, 24].map(semitones => ({
+    name: `${semitones > 0 ? '+' : ''}${semitones}`,
+    semitones,
+  })),
+  { name: 'formant -4', formant: -4 },
+  { name: 'formant +2', formant: 2 },
+  { name: 'stretch .8', stretch: 0.8 },
+  { name: 'stretch 2', stretch: 2 },
+];
+
+/** MIDI number of about 1,000 Hz. */
+const HIGHEST_READ = 82;
+
+const subjects = (): Subject[] => [new Subject('bass', 811), new Subject('alto', 823), new Subject('tenor', 839)];
+
+const meanOf = (scores: SoundScore[]): SoundScore =>
+  Object.fromEntries(
+    (Object.keys(scores[0]) as (keyof SoundScore)[]).map(k => [
+      k,
+      scores.reduce((s, v) => s + v[k], 0) / scores.length,
+    ]),
+  ) as unknown as SoundScore;
+
+const row = (name: string, by: string, s: SoundScore) => ({
+  edit: name,
+  by,
+  'pitch c': s.pitchMedian,
+  '95 % c': s.pitch95,
+  'envelope dB': s.envelopeDb,
+  'harmonics dB': s.harmonicsDb,
+  'roughness dB': s.roughnessDb,
+  'HNR dB': s.hnrDb,
+  'level dB': s.levelDb,
+});
+
+/** Renderings against the singer really singing so, by Essim and by a general-purpose library; means of three untuned voices. */
+export async function scoreVoiceEngine(): Promise<Record<string, unknown>[]> {
+  const singers = subjects();
+  const rows: Record<string, unknown>[] = [];
+  // what is left between two performances of the same: the singer's own chance
+  const floor = singers.map(s => {
+    const again = s.sing({ cents: 1 });
+    return compareSound(s.base.samples, s.reading.f0, again.samples, s.base.samples, again.truth);
+  });
+  rows.push(row('sung again', 'the singer', meanOf(floor)));
+  for (const c of CASES) {
+    const ours: SoundScore[] = [];
+    const theirs: SoundScore[] = [];
+    for (const s of singers) {
+      const { semitones = 0, formant = 0, stretch = 1 } = c;
+      // beyond the range of the reading nothing can be compared
+      if (median(s.reading.notes.map(n => n.pitch)) + semitones > HIGHEST_READ) continue;
+      const truth = s.sing({ cents: semitones * 100, tract: 2 ** (formant / 12), pace: stretch });
+      const plan = s.plan({
+        offsetCents: s.filled(semitones * 100),
+        active: semitones ? s.everywhere() : new Uint8Array(s.reading.f0.length),
+        ...(formant ? { formantCents: s.filled(formant * 100) } : {}),
+        time: TimeMap.stretch(stretch, s.length),
+      });
+      const score = (y: Float32Array) =>
+        compareSound(y, readTake(y, s.rate).f0, truth.samples, s.base.samples, truth.truth, stretch);
+      ours.push(score(renderAll(s.analysis, plan)[0]));
+      theirs.push(score(await generalStretch(s.base.samples, s.rate, c)));
+    }
+    rows.push(row(c.name, 'Essim', meanOf(ours)), row(c.name, 'general library', meanOf(theirs)));
+  }
+  return rows;
+}
+
+/** Level of [from, to) seconds, dB. */
+function levelOf(x: Float32Array, rate: number, from: number, to: number): number {
+  let sum = 1e-12;
+  for (let i = Math.max(0, Math.round(from * rate)); i < Math.min(x.length, Math.round(to * rate)); i++)
+    sum += x[i] ** 2;
+  return 10 * Math.log10(sum / Math.max(1, (to - from) * rate));
+}
+
+function correlation(x: Float32Array, y: Float32Array, from: number, to: number): number {
+  let [r, p, q] = [0, 1e-12, 1e-12];
+  for (let i = from; i < to; i++) {
+    r += x[i] * y[i];
+    p += x[i] ** 2;
+    q += y[i] ** 2;
+  }
+  return r / Math.sqrt(p * q);
+}
+
+/** What becomes of unpitched sounds: sibilants under a shift, plosives when stretched. */
+export async function scoreConsonants(): Promise<Record<string, unknown>[]> {
+  const kept: Record<string, number[]> = { Essim: [], 'general library': [] };
+  const echo: Record<string, number[]> = { Essim: [], 'general library': [] };
+  for (const s of subjects()) {
+    const { samples, truth } = s.base;
+    const shifted: Record<string, Float32Array> = {
+      Essim: renderAll(s.analysis, s.plan({ offsetCents: s.filled(400), active: s.everywhere() }))[0],
+      'general library': await generalStretch(samples, s.rate, { semitones: 4 }),
+    };
+    const stretched: Record<string, Float32Array> = {
+      Essim: renderAll(s.analysis, s.plan({ time: TimeMap.stretch(2, s.length) }))[0],
+      'general library': await generalStretch(samples, s.rate, { stretch: 2 }),
+    };
+    for (const by of Object.keys(kept)) {
+      for (const n of truth.noises.filter(q => q.kind === 'sibilant' && q.end - q.start > 0.06))
+        kept[by].push(
+          correlation(samples, shifted[by], Math.round((n.start + 0.02) * s.rate), Math.round((n.end - 0.02) * s.rate)),
+        );
+      for (const n of truth.noises.filter(q => q.kind === 'plosive')) {
+        const before = (x: Float32Array, at: number) => levelOf(x, s.rate, at - 0.012, at - 0.003);
+        const burst = levelOf(samples, s.rate, n.start, n.start + 0.012);
+        // only bursts that stand out of silence can have an echo before them
+        if (burst - before(samples, n.start) < 15) continue;
+        echo[by].push(before(stretched[by], 2 * n.start) - before(samples, n.start));
+      }
+    }
+  }
+  return Object.keys(kept).map(by => ({
+    by,
+    'sibilants kept under +4 (correlation)': median(kept[by]),
+    'sound before plosives, stretch 2, over as sung, dB': median(echo[by]),
+    plosives: echo[by].length,
+  }));
+}
+
+/** Cents asked for, over the time a reading looks at around a frame: what moves faster it cannot see. */
+const asked = ({ offsetCents }: VoicePlan, k: number): number =>
+  LOOK.reduce((sum, w, i) => sum + w * offsetCents[k + i - LOOK_HALF], 0);
+const LOOK_HALF = 2;
+const LOOK = [1, 3, 4, 3, 1].map(w => w / 12);
+
+/**
+ * How well curves are met: cents between what is read in the rendering and what was asked of the sung line, each 5 ms, in the bodies of
+ * notes of half a second and more. Twice the reading's own chance (1.5 cents in the median) is in it.
+ */
+export function scoreCurves(): Record<string, unknown>[] {
+  const wanted: Record<string, (s: Subject) => VoicePlan> = {
+    'shift by 3': s => s.plan({ offsetCents: s.filled(300), active: s.everywhere() }),
+    'vibrato added (5.5 Hz, 60 c)': s =>
+      s.reading.notes
+        .filter(n => n.end - n.start > 0.5)
+        .reduce(
+          (p, n, i) =>
+            addVibrato(p, n.start, n.end, {
+              rateHz: 5.5,
+              depthCents: 60,
+              delay: 0.15,
+              build: 0.3,
+              irregularity: 0.4,
+              seed: i,
+              swayDb: 1,
+              swayCents: 20,
+            }),
+          s.plan(),
+        ),
+    'steep glides (700 c in 150 ms)': s => {
+      const p = s.plan({ active: s.everywhere() });
+      for (let k = 0; k < p.offsetCents.length; k++) {
+        const t = (k * p.hop) % 0.8;
+        p.offsetCents[k] = 700 * Math.min(1, Math.max(0, (Math.min(t, 0.8 - t) - 0.1) / 0.15));
+      }
+      return p;
+    },
+    'one note moved by 60 c, in and out of a held voice': s => {
+      const p = s.plan();
+      for (const n of s.reading.notes.filter(q => q.end - q.start > 0.5)) {
+        const [a, b] = [Math.round(n.start / p.hop), Math.round(n.end / p.hop)];
+        for (let k = a; k < b; k++) {
+          p.offsetCents[k] = 60 * Math.min(1, (k - a) / 8, (b - k) / 8);
+          p.active[k] = 1;
+        }
+      }
+      return p;
+    },
+  };
+  return Object.entries(wanted).map(([curve, make]) => {
+    const errors: number[] = [];
+    for (const s of subjects()) {
+      const plan = make(s);
+      const [y] = renderAll(s.analysis, plan);
+      const heard = readTake(y, s.rate).f0;
+      for (const n of s.reading.notes.filter(q => q.end - q.start > 0.5))
+        for (let k = Math.ceil((n.start + 0.06) / plan.hop); k < (n.end - 0.06) / plan.hop; k++)
+          if (heard[k] > 0 && s.reading.f0[k] > 0)
+            errors.push(Math.abs(hzToCents(heard[k]) - hzToCents(s.reading.f0[k]) - asked(plan, k)));
+    }
+    return {
+      curve,
+      'median c': median(errors),
+      '90 % c': quantile(errors, 0.9),
+      '95 % c': quantile(errors, 0.95),
+      'within 3 c %': (errors.filter(e => e <= 3).length / errors.length) * 100,
+    };
+  });
+}
+
+/** Joins of edits with the voice as sung: crest of the highest octaves about them, over that of the take there, dB. */
+export function scoreJoins(): Record<string, unknown> {
+  const over: number[] = [];
+  const changed: number[] = [];
+  for (const s of subjects())
+    for (const n of s.reading.notes) {
+      const plan = s.plan();
+      const [a, b] = [Math.round((n.start + 0.02) / plan.hop), Math.round((n.end - 0.02) / plan.hop)];
+      if (b - a < 16) continue;
+      plan.offsetCents.fill(45, a, b);
+      plan.active.fill(1, a, b);
+      const layout = layOut(s.analysis, plan);
+      const [from, to] = [Math.round((n.start - 0.1) * s.rate), Math.round((n.end + 0.1) * s.rate)];
+      const y = new Float32Array(to - from);
+      renderSpan(s.analysis, layout, 0, from, to, y);
+      const x = s.base.samples.subarray(from, to);
+      for (const t of [n.start + 0.02, n.end - 0.02]) {
+        const i = Math.round(t * s.rate) - from;
+        over.push(crest(y, i) - crest(x, i));
+      }
+      let first = y.findIndex((v, i) => v !== x[i]);
+      let last = y.length - 1;
+      while (last > first && y[last] === x[last]) last--;
+      first = Math.round(Math.abs((first + from) / s.rate - a * plan.hop) * 1000);
+      changed.push(first, Math.round(Math.abs((last + from) / s.rate - b * plan.hop) * 1000));
+    }
+  return {
+    joins: over.length,
+    'crest over as sung, 95 %, dB': quantile(over, 0.95),
+    'samples changed beyond the edit, 95 %, ms': quantile(changed, 0.95),
+  };
+}
+
+/** Peak of the second difference over its mean within 20 ms: a click stands out of it. */
+function crest(x: Float32Array, at: number): number {
+  let [peak, sum] = [1e-12, 1e-12];
+  for (let i = Math.max(2, at - 480); i < Math.min(x.length, at + 480); i++) {
+    const d = x[i] - 2 * x[i - 1] + x[i - 2];
+    peak = Math.max(peak, Math.abs(d));
+    sum += (d * d) / 960;
+  }
+  return 20 * Math.log10(peak / Math.sqrt(sum));
+}
+
+/** Audio seconds per second. */
+export async function scoreVoiceSpeed(): Promise<Record<string, unknown>[]> {
+  const s = new Subject('tenor', 839);
+  const run = (plan: VoicePlan) =>
+    s.length /
+    seconds(() => {
+      const layout = layOut(s.analysis, plan);
+      renderSpan(s.analysis, layout, 0, 0, layout.length, new Float32Array(layout.length));
+    });
+  const shift = s.plan({ offsetCents: s.filled(300), active: s.everywhere() });
+  const started = performance.now();
+  await generalStretch(s.base.samples, s.rate, { semitones: 3 });
+  const general = s.length / ((performance.now() - started) / 1000);
+  return [
+    {
+      what: 'analysis (epochs and layers)',
+      speed:
+        s.length /
+        seconds(() => {
+          const a = analyseVoice([s.base.samples], s.rate, s.reading.f0, s.reading.hop);
+          for (const g of a.segments) a.layersOf(g, 0);
+        }),
+    },
+    { what: 'every note shifted by 3', speed: run(shift) },
+    { what: 'every note shifted by 12', speed: run({ ...shift, offsetCents: s.filled(1200) }) },
+    { what: 'stretched to twice the length', speed: run(s.plan({ time: TimeMap.stretch(2, s.length) })) },
+    { what: 'general library, shifted by 3', speed: general },
+  ];
+}

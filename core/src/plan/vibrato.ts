@@ -1,0 +1,63 @@
+import { hashNoise } from '../signal/random';
+import { smoothStep, type Cents, type Decibels, type Hertz, type Seconds } from '../units';
+import type { VoicePlan } from '../voice';
+
+/** A vibrato to be added to a note. */
+export interface AddedVibrato {
+  rateHz: Hertz;
+  /** From the middle to the top. */
+  depthCents: Cents;
+  /** Before it begins; its phase is 0 there. */
+  delay: Seconds;
+  /** In which it grows to its depth. */
+  build: Seconds;
+  /** 0 a machine's, 1 as irregular as an untrained voice: rate and depth wander by up to a tenth each. */
+  irregularity: number;
+  /** Seeds the irregularity. */
+  seed: number;
+  /** Loudness swings with the pitch by this, from the middle to the top. */
+  swayDb: Decibels;
+  /** The formants swing with the pitch by this. */
+  swayCents: Cents;
+}
+
+/** In which a vibrato dies away at the note's end, s. */
+const RELEASE = 0.07;
+
+/**
+ * A plan with a vibrato added between two moments of the source. The given plan is left as it is.
+ * Cost: of the note's length, and a copy of the curves.
+ */
+export function addVibrato(plan: VoicePlan, from: Seconds, to: Seconds, v: AddedVibrato): VoicePlan {
+  const frames = plan.offsetCents.length;
+  const out: VoicePlan = {
+    ...plan,
+    offsetCents: plan.offsetCents.slice(),
+    active: plan.active.slice(),
+    ...(v.swayDb ? { levelDb: plan.levelDb?.slice() ?? new Float32Array(frames) } : {}),
+    ...(v.swayCents ? { formantCents: plan.formantCents?.slice() ?? new Float32Array(frames) } : {}),
+  };
+  const first = Math.max(0, Math.ceil((from + v.delay) / plan.hop));
+  const last = Math.min(frames - 1, Math.floor(to / plan.hop));
+  let phase = 0;
+  for (let k = first; k <= last; k++) {
+    const t = k * plan.hop;
+    const cycle = phase / (2 * Math.PI);
+    const wander = 0.1 * v.irregularity * slowNoise(v.seed, cycle);
+    const shape = smoothStep((t - from - v.delay) / Math.max(plan.hop, v.build)) * smoothStep((to - t) / RELEASE);
+    const swing = Math.sin(phase) * shape * (1 + 0.1 * v.irregularity * slowNoise(v.seed + 7919, cycle));
+    out.offsetCents[k] += v.depthCents * swing;
+    if (v.swayDb) out.levelDb![k] += v.swayDb * swing;
+    if (v.swayCents) out.formantCents![k] += v.swayCents * swing;
+    phase += 2 * Math.PI * v.rateHz * (1 + wander) * plan.hop;
+  }
+  out.active.fill(1, Math.max(0, Math.round(from / plan.hop)), last + 1);
+  return out;
+}
+
+/** Between -1 and 1, smooth, about one turn in two cycles. */
+function slowNoise(seed: number, cycle: number): number {
+  const k = Math.floor(cycle);
+  const at = (i: number) => 2 * hashNoise(seed * 1009 + i);
+  return at(k) + (at(k + 1) - at(k)) * smoothStep(cycle - k);
+}
