@@ -14,13 +14,19 @@ import {
   renderSpan,
   scaleOfKey,
   settle,
-  type Reading,
 } from '@essim/core';
-import { perform, smallRoom, songScore, type Performance, type Truth } from '@essim/demo';
+import type { Performance, Truth } from '@essim/demo';
 import { scoreEstimates, scorePhrases, scoreRanking, scoreReplacing, type EstimateScores } from './estimates';
+import { longSong } from './long-song';
 import { scoreConditions, scoreTalk, scoreVoices } from './reading';
-import { compareSound } from './sound';
+import { scoreConsonants, scoreCurves, scoreJoins, scoreLanding, scoreVoiceEngine, scoreVoiceSpeed } from './voice';
 import { seconds, table, yardstick } from './yardstick';
+
+// `npm run bench -- long-song 8 10` measures the player under a long song instead
+if (process.argv[2] === 'long-song') {
+  await longSong(Number(process.argv[3] ?? 8), Number(process.argv[4] ?? 10));
+  process.exit(0);
+}
 
 const root = fileURLToPath(new URL('../..', import.meta.url));
 const demo = join(root, 'demo/.cache');
@@ -42,37 +48,28 @@ const talk = scoreTalk();
 table('Talk among singing', [talk]);
 Object.assign(result, { reading, conditions, talk });
 
-// ---- sound: against the same singer really singing at the other pitch
-const sing = (cents: number): Performance => {
-  const score = songScore({ seed: 41, phrases: [0, 2, 3, 5] });
-  const { samples, truth } = perform(score, 'tenor', { seed: 42, duration: 38, transposeCents: cents });
-  return { samples: smallRoom(samples, 43), truth };
-};
-const base = sing(0);
-const baseReading: Reading = readTake(base.samples, base.truth.sampleRate);
-const voice = analyseVoice([base.samples], base.truth.sampleRate, baseReading.f0, baseReading.hop);
-const shifted = (cents: number) => {
-  const plan = neutralPlan(baseReading.f0.length, baseReading.hop);
-  plan.offsetCents.fill(cents);
-  plan.active.fill(1);
-  return plan;
-};
-const sound = [-12, -7, -3, 2, 4, 7, 12].map(semitones => {
-  const [y] = renderAll(voice, shifted(semitones * 100));
-  const truth = sing(semitones * 100);
-  const s = compareSound(y, readTake(y, base.truth.sampleRate).f0, truth.samples, base.samples, truth.truth);
-  return {
-    semitones: String(semitones),
-    'pitch median c': s.pitchMedian,
-    'pitch 95 % c': s.pitch95,
-    'envelope dB': s.envelopeDb,
-    'level dB': s.levelDb,
-  };
-});
-table('Voice engine against the singer singing there', sound);
-result.sound = sound;
-const [null_] = renderAll(voice, neutralPlan(baseReading.f0.length, baseReading.hop));
-const changed = null_.reduce((n, v, i) => n + (v === base.samples[i] ? 0 : 1), 0);
+// ---- sound: against the same singers really singing so, beside a general-purpose library
+const sound = await scoreVoiceEngine();
+table('Voice engine against the singer singing so: means of three untuned voices', sound);
+const consonants = await scoreConsonants();
+table('Unpitched sounds', consonants);
+const curves = scoreCurves();
+table('Pitch curves, as read', curves);
+const landing = scoreLanding();
+table('Landing on the untouched voice: where the phase missed is spread, cents', landing);
+const joins = scoreJoins();
+table('Joins of edits', [joins]);
+const voiceSpeed = await scoreVoiceSpeed();
+table('Voice engine, audio seconds per second', voiceSpeed);
+Object.assign(result, { sound, consonants, curves, landing, joins, voiceSpeed });
+const untouched = analyseVoice(
+  [lead.samples],
+  lead.truth.sampleRate,
+  readTake(lead.samples, lead.truth.sampleRate).f0,
+  0.005,
+);
+const [null_] = renderAll(untouched, neutralPlan(untouched.frames, untouched.hop));
+const changed = null_.reduce((n, v, i) => n + (v === lead.samples[i] ? 0 : 1), 0);
 console.log(`\nNull test: ${changed} of ${null_.length} samples changed`);
 result.nullTest = changed;
 
@@ -128,25 +125,14 @@ Object.assign(result, { estimates, borders, ranking, replacing });
 
 // ---- speed, audio seconds per second in one thread, beside the yardstick
 const length = lead.samples.length / lead.truth.sampleRate;
-const all = shiftedLike(leadReading, 300);
-const layout = layOut(leadVoice, all);
-const out = new Float32Array(layout.length);
 const note = facts.find(n => n.end - n.start > 0.8)!;
 const oneNote = planTake(movements, { [note.key]: edits[note.key] });
 const speed = [
   { what: 'reading', speed: length / seconds(() => void readTake(lead.samples, lead.truth.sampleRate)) },
   { what: 'splitting notes', speed: length / seconds(() => void moveNotes(leadReading), 2) },
-  {
-    what: 'voice analysis, once a take',
-    speed:
-      length / seconds(() => void analyseVoice([lead.samples], lead.truth.sampleRate, leadReading.f0, leadReading.hop)),
-  },
-  {
-    what: 'rendering, every note shifted',
-    speed: length / seconds(() => renderSpan(leadVoice, layout, 0, 0, layout.length, out)),
-  },
 ];
 table('Speed, audio seconds per second', speed);
+const out = new Float32Array(lead.samples.length);
 const edit = seconds(() => {
   const l = layOut(leadVoice, oneNote.voice);
   for (const { laid } of l.runs) if (laid) renderSpan(leadVoice, l, 0, Math.floor(laid.u0), Math.ceil(laid.v1), out);
@@ -163,10 +149,3 @@ Object.assign(result, { speed, oneNote: { planMs: plan * 1000, renderMs: edit * 
 
 mkdirSync(join(root, 'bench/.cache'), { recursive: true });
 writeFileSync(join(root, 'bench/.cache/result.json'), JSON.stringify(result, null, 1));
-
-function shiftedLike(r: Reading, cents: number) {
-  const p = neutralPlan(r.f0.length, r.hop);
-  p.offsetCents.fill(cents);
-  p.active.fill(1);
-  return p;
-}

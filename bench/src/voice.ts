@@ -3,6 +3,7 @@ import {
   analyseVoice,
   hzToCents,
   joinsOf,
+  landing,
   layOut,
   median,
   moveNotes,
@@ -116,9 +117,9 @@ const row = (name: string, by: string, s: SoundScore) => ({
 });
 
 /** Renderings against the singer really singing so, by Essim and by a general-purpose library; means of three untuned voices. */
-export async function scoreVoiceEngine(): Promise<Record<string, unknown>[]> {
+export async function scoreVoiceEngine(): Promise<Record<string, string | number>[]> {
   const singers = subjects();
-  const rows: Record<string, unknown>[] = [];
+  const rows: Record<string, string | number>[] = [];
   // what is left between two performances of the same: the singer's own chance
   const floor = singers.map(s => {
     const again = s.sing({ cents: 1 });
@@ -168,7 +169,7 @@ function correlation(x: Float32Array, y: Float32Array, from: number, to: number)
 }
 
 /** What becomes of unpitched sounds: sibilants under a shift, plosives when stretched. */
-export async function scoreConsonants(): Promise<Record<string, unknown>[]> {
+export async function scoreConsonants(): Promise<Record<string, string | number>[]> {
   const kept: Record<string, number[]> = { Essim: [], 'general library': [] };
   const echo: Record<string, number[]> = { Essim: [], 'general library': [] };
   for (const s of subjects()) {
@@ -213,7 +214,7 @@ const LOOK = [1, 3, 4, 3, 1].map(w => w / 12);
  * How well curves are met: cents between what is read in the rendering and what was asked of the sung line, each 5 ms, in the bodies of
  * notes of half a second and more. Twice the reading's own chance (1.5 cents in the median) is in it.
  */
-export function scoreCurves(): Record<string, unknown>[] {
+export function scoreCurves(): Record<string, string | number>[] {
   const wanted: Record<string, (s: Subject) => VoicePlan> = {
     'shift by 3': s => s.plan({ offsetCents: s.filled(300), active: s.everywhere() }),
     'vibrato added (5.5 Hz, 60 c)': s =>
@@ -274,8 +275,65 @@ export function scoreCurves(): Record<string, unknown>[] {
   });
 }
 
+/**
+ * Ways of spreading the phase an edit misses where it lands on the untouched voice: cents by which the pitch laid out differs from the
+ * one asked, in the bodies of notes moved by themselves and in the rest of them.
+ */
+export function scoreLanding(): Record<string, string | number>[] {
+  const chosen = { ...landing };
+  const ways: Record<string, typeof landing> = {
+    'evenly over the note': { easySlope: 1e9, easiest: 1 },
+    'a little more in movement': { easySlope: 3000, easiest: 20 },
+    'more in movement (chosen)': chosen,
+    'mostly in movement': { easySlope: 100, easiest: 20 },
+    'nearly all in movement': { easySlope: 50, easiest: 100 },
+  };
+  const singers = subjects();
+  const rows = Object.entries(ways).map(([way, setting]) => {
+    Object.assign(landing, setting);
+    const [body, rest]: number[][] = [[], []];
+    for (const s of singers)
+      for (const [i, n] of s.movements.notes.entries()) {
+        const length = (n.end - n.start) * s.reading.hop;
+        if (length < 0.25) continue;
+        const plan = s.plan();
+        const [a, b] = [n.transitionIn?.from ?? n.start, n.transitionOut?.to ?? n.end];
+        for (let k = a; k < b; k++) {
+          plan.offsetCents[k] = (i % 2 ? 40 : -55) * Math.min(1, (k - a + 1) / 8, (b - k) / 8);
+          plan.active[k] = 1;
+        }
+        for (const { laid, segment, curves } of layOut(s.analysis, plan).runs) {
+          if (!laid) continue;
+          for (let p = 0; p + 1 < laid.count; p++) {
+            const [t0, t1] = [laid.source[p], laid.source[p + 1]];
+            const sung = (t1 - t0) / (phaseIn(segment.epochs, t1) - phaseIn(segment.epochs, t0));
+            const bend = Math.abs(1200 * Math.log2(sung / (t1 - t0)) - curves.offset((t0 + t1) / 2));
+            const frame = t0 / s.rate / s.reading.hop;
+            (frame > n.bodyStart && frame < n.bodyEnd ? body : rest).push(bend);
+          }
+        }
+      }
+    return {
+      way,
+      'bodies median': median(body),
+      'bodies 95 %': quantile(body, 0.95),
+      'ways in and out median': median(rest),
+      'ways in and out 95 %': quantile(rest, 0.95),
+    };
+  });
+  Object.assign(landing, chosen);
+  return rows;
+}
+
+/** Periods since the first epoch. */
+function phaseIn(epochs: Float64Array, t: number): number {
+  let k = 0;
+  while (k < epochs.length - 2 && epochs[k + 1] <= t) k++;
+  return k + (t - epochs[k]) / (epochs[k + 1] - epochs[k]);
+}
+
 /** Joins of edits with the voice as sung: crest of the highest octaves about them, over that of the take there, dB. */
-export function scoreJoins(): Record<string, unknown> {
+export function scoreJoins(): Record<string, string | number> {
   const over: number[] = [];
   const changed: number[] = [];
   for (const s of subjects())
@@ -319,7 +377,7 @@ function crest(x: Float32Array, at: number): number {
 }
 
 /** Audio seconds per second. */
-export async function scoreVoiceSpeed(): Promise<Record<string, unknown>[]> {
+export async function scoreVoiceSpeed(): Promise<Record<string, string | number>[]> {
   const s = new Subject('tenor', 839);
   const run = (plan: VoicePlan) =>
     s.length /

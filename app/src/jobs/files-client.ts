@@ -2,10 +2,31 @@ import * as Comlink from 'comlink';
 import type { FilesJob, KeptAudio } from './files.worker';
 import type { ImportFailure } from './sound-file';
 
-let files: Comlink.Remote<FilesJob> | null = null;
-/** The worker that reads, loads and writes recordings. */
-export const filesJob = (): Comlink.Remote<FilesJob> =>
-  (files ??= Comlink.wrap<FilesJob>(new Worker(new URL('./files.worker.ts', import.meta.url), { type: 'module' })));
+const start = () => {
+  const worker = new Worker(new URL('./files.worker.ts', import.meta.url), { type: 'module' });
+  return { worker, job: Comlink.wrap<FilesJob>(worker) };
+};
+let files: ReturnType<typeof start> | null = null;
+let users = 0;
+let idle: ReturnType<typeof setTimeout> | undefined;
+/** A worker nobody has used for so long is ended, with all the memory whole recordings have passed through, ms. */
+const IDLE_MS = 3000;
+
+/** Has the worker that reads, loads and writes recordings do something. */
+export async function withFiles<T>(use: (job: Comlink.Remote<FilesJob>) => Promise<T>): Promise<T> {
+  clearTimeout(idle);
+  users++;
+  files ??= start();
+  try {
+    return await use(files.job);
+  } finally {
+    if (!--users)
+      idle = setTimeout(() => {
+        files?.worker.terminate();
+        files = null;
+      }, IDLE_MS);
+  }
+}
 
 /** A worker for one file, so that it can be stopped by ending it. */
 export class FileReaderJob {

@@ -12,7 +12,7 @@ import {
 } from '@essim/core';
 import { toast } from 'sonner';
 import { wholeSong, type Viewport } from '../field/viewport';
-import { filesJob } from '../jobs/files-client';
+import { withFiles } from '../jobs/files-client';
 import { analyseInWorker } from '../jobs/setup-client';
 import { TakeClient } from '../jobs/take-client';
 import type { PlannedTake } from '../jobs/take.worker';
@@ -147,7 +147,7 @@ async function loadSound(take: Take): Promise<void> {
   const open = opened()!;
   const song = songOf(get())!;
   try {
-    const sung = await filesJob().load(song.id, take.sourceId, take.channels);
+    const sung = await withFiles(job => job.load(song.id, take.sourceId, take.channels));
     if (!stillOpen(open.id)) return;
     open.sounds.set(take.id, { sung, linked: take.channels === 'linked' });
     const end = take.offsetSeconds + sung[0].length / song.sampleRate;
@@ -414,7 +414,7 @@ async function readUnheard(take: Take): Promise<void> {
   try {
     const kept = await cachedReading(take);
     if (kept) return stillOpen(open.id) ? ready(kept) : undefined;
-    await client.open(await filesJob().load(song.id, take.sourceId, take.channels), song.sampleRate);
+    await client.open(await withFiles(job => job.load(song.id, take.sourceId, take.channels)), song.sampleRate);
     const reading = await readingOf(take, client);
     if (stillOpen(open.id)) ready(reading);
   } catch (error) {

@@ -4,3 +4,4 @@ export { layOut, renderAll, renderSpan, VOICE_VERSION, type Layout } from './eng
 export { findSegments, type PitchedSegment } from './epochs';
 export { neutralPlan, type ToneCurve, type VoicePlan } from './plan';
 export { VoiceStream, type LiveWish } from './stream';
+export { landing } from './pulses';

@@ -11,9 +11,11 @@ const FEWEST_EPOCHS = 3;
 const JOIN_APART = 5;
 /** A join is met in phase when that bends the pitch between by no more than this where the pitch is held, cents. */
 const JOIN_BEND = 1;
-/** Where the pitch moves this fast (cents a second) it may be bent twice as much as where it is held. */
-const EASY_SLOPE = 100;
-const EASIEST = 20;
+/**
+ * Where the pitch moves this fast (cents a second) it may be bent twice as much as where it is held, and at most so many times as much.
+ * Chosen by measurement (bench: landing); an object, so that the bench can try others.
+ */
+export const landing = { easySlope: 800, easiest: 8 };
 /** Near the ends of an edit the pitch is not bent, s. */
 const EDGE_SECONDS = 0.03;
 /** Half the time in which loudness goes over from one note to the next, s. */
@@ -207,7 +209,7 @@ class PhaseKnots {
       const inside = Math.max(0, Math.min(1, (middle - from) / edge, (to - middle) / edge));
       t[i + 1] = i % STEPS === STEPS - 1 && k < last ? epochs[k + 1] : t[i] + width;
       phase[i + 1] = phase[i] + advance;
-      ease[i + 1] = ease[i] + advance * inside * Math.min(EASIEST, 1 + slope / EASY_SLOPE);
+      ease[i + 1] = ease[i] + advance * inside * Math.min(landing.easiest, 1 + slope / landing.easySlope);
     }
   }
 

@@ -1,0 +1,135 @@
+import { readdirSync, readFileSync } from 'node:fs';
+import { Visit } from '../../e2e/browser';
+import { RATE, Stems } from '../../e2e/stems';
+
+/**
+ * The player under load: a song of several long tracks, every note of every track settled, played for a while. Run by
+ * `npm run bench -- long-song [tracks] [minutes]`; takes several minutes.
+ */
+
+/** Names that say what each is, so that none is taken for a backing or for another take. */
+const NAMES = [
+  'Lead',
+  'Double Ash',
+  'Double Birch',
+  'Harmony Cedar',
+  'Harmony Elm',
+  'Harmony Fir',
+  'Harmony Oak',
+  'Harmony Pine',
+];
+
+const pause = (ms: number) => new Promise(r => setTimeout(r, ms));
+
+/** Memory of a process and everything below it, MB, by kind: shared memory is counted once. */
+function memoryBelow(pid: number): { total: number; largest: number } {
+  const parents = new Map<number, number>();
+  for (const name of readdirSync('/proc').filter(n => /^\d+$/.test(n)))
+    try {
+      parents.set(Number(name), Number(/\) \S+ (\d+)/.exec(readFileSync(`/proc/${name}/stat`, 'utf8'))?.[1]));
+    } catch {
+      // it ended meanwhile
+    }
+  const below = (p: number): boolean => p === pid || (parents.has(p) && p > 1 && below(parents.get(p)!));
+  let total = 0;
+  let largest = 0;
+  for (const p of parents.keys()) {
+    if (!below(p)) continue;
+    try {
+      const pss = Number(/^Pss:\s+(\d+)/m.exec(readFileSync(`/proc/${p}/smaps_rollup`, 'utf8'))?.[1] ?? 0) / 1024;
+      total += pss;
+      largest = Math.max(largest, pss);
+    } catch {
+      // not ours to look at
+    }
+  }
+  return { total: Math.round(total), largest: Math.round(largest) };
+}
+
+interface Watched {
+  frames: number;
+  median: number;
+  p99: number;
+  worst: number;
+  late: number;
+}
+
+/** Distances of frames, ms, and in how many the meter said that the sound was late, over some time. Text, for it runs on the page. */
+const watch = (visit: Visit, ms: number) =>
+  visit.page.evaluate(`new Promise(done => {
+    const gaps = [];
+    let late = 0;
+    const begin = performance.now();
+    let before = begin;
+    requestAnimationFrame(function tick(now) {
+      gaps.push(now - before);
+      before = now;
+      if (!document.querySelector('[data-testid=late]').classList.contains('invisible')) late++;
+      if (now - begin < ${ms}) return requestAnimationFrame(tick);
+      gaps.sort((a, b) => a - b);
+      const at = q => gaps[Math.min(gaps.length - 1, Math.floor(gaps.length * q))];
+      done({ frames: gaps.length, median: at(0.5), p99: at(0.99), worst: at(1), late });
+    });
+  })`) as Promise<Watched>;
+
+export async function longSong(tracks: number, minutes: number): Promise<void> {
+  const stems = new Stems();
+  const visit = await Visit.begin();
+  const say = (what: string) => console.log(`${new Date().toISOString().slice(11, 19)}  ${what}`);
+  const memory = () => {
+    const { total, largest } = memoryBelow(visit.browser.process()!.pid!);
+    return `memory ${total} MB in all, ${largest} MB the page`;
+  };
+  try {
+    const [once] = stems.cut('lead', 0, 59);
+    const files: string[] = [];
+    for (let k = 0; k < tracks; k++) {
+      const x = new Float32Array(Math.round(minutes * 60 * RATE));
+      for (let i = 0; i < x.length; i++) x[i] = once[(i + k * 977) % once.length] * (1 - 0.05 * k);
+      files.push(stems.wav(`${NAMES[k]}.wav`, [x], { format: 'int16' }));
+    }
+    say(`an empty shelf: ${memory()}`);
+    await visit.page.waitForSelector('[data-testid=files]');
+    await visit.give('[data-testid=files]', ...files);
+    await visit.bringIn(600000);
+    await visit.page.waitForSelector('aside[aria-label="Tracks and phrases"] li', { timeout: 600000 });
+    say(`brought in: ${memory()}`);
+    await visit.press('3');
+    const tracksText = () => visit.text('aside[aria-label="Tracks and phrases"]');
+    await visit.until(
+      'every voice is read',
+      async () => {
+        const text = await tracksText();
+        return (text.match(/in tune|editing · \S+ · \d+ %/g) ?? []).length >= tracks && !/reading \d/.test(text);
+      },
+      1800000,
+    );
+    say(`read: ${memory()}`);
+    for (let k = 0; k < tracks; k++) {
+      await visit.click(NAMES[k]);
+      await visit.page.focus('[data-testid=field]');
+      await visit.press('Control+a');
+      await visit.press('s');
+      await visit.saved();
+    }
+    say(`every note of every track settled: ${memory()}`);
+    await visit.click('Whole song');
+    await visit.press('Space');
+    for (const part of ['at the start', 'ten seconds on']) {
+      const w = await watch(visit, 10000);
+      say(
+        `playing ${part}: ${w.frames} frames in 10 s, median ${w.median.toFixed(1)} ms, 99 % ${w.p99.toFixed(1)}, worst ${w.worst.toFixed(0)}; the meter said late in ${w.late} of them; ${memory()}`,
+      );
+    }
+    await visit.press('PageDown');
+    for (let i = 0; i < 6; i++) await visit.press('PageDown');
+    const after = await watch(visit, 10000);
+    say(
+      `after a jump: ${after.frames} frames, median ${after.median.toFixed(1)} ms, worst ${after.worst.toFixed(0)}; late in ${after.late}; ${memory()}`,
+    );
+    await pause(100);
+  } finally {
+    await visit.end();
+    stems.clear();
+  }
+}
