@@ -13,12 +13,12 @@ let idle: ReturnType<typeof setTimeout> | undefined;
 const IDLE_MS = 3000;
 
 /** Has the worker that reads, loads and writes recordings do something. */
-export async function withFiles<T>(use: (job: Comlink.Remote<FilesJob>) => Promise<T>): Promise<T> {
+export async function withFiles<T>(work: (job: Comlink.Remote<FilesJob>) => Promise<T>): Promise<T> {
   clearTimeout(idle);
   users++;
   files ??= start();
   try {
-    return await use(files.job);
+    return await work(files.job);
   } finally {
     if (!--users)
       idle = setTimeout(() => {

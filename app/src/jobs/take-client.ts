@@ -2,12 +2,32 @@ import * as Comlink from 'comlink';
 import { Stopped, type NoteEdit, type Range, type Reading, type ReadingCorrections } from '@essim/core';
 import type { LiveNote } from '../player/voice.worklet';
 import type { HeardAt } from '../player/urgency';
-import type { PlannedTake, PreparedTake, TakeJob } from './take.worker';
+import type { PlannedTake, PreparedTake, TakeHost, TakeJob } from './take.worker';
 
-/** The page's end of one take's worker. */
+interface Host {
+  worker: Worker;
+  remote: Comlink.Remote<TakeHost>;
+  takes: number;
+}
+
+/** Workers that several takes share; one that has none left is ended. */
+const shared: Host[] = [];
+const MOST_SHARED = Math.max(2, Math.min(4, globalThis.navigator?.hardwareConcurrency ?? 2));
+
+function newHost(): Host {
+  const worker = new Worker(new URL('./take.worker.ts', import.meta.url), { type: 'module' });
+  return { worker, remote: Comlink.wrap<TakeHost>(worker), takes: 0 };
+}
+
+function sharedHost(): Host {
+  if (shared.length < MOST_SHARED) shared.push(newHost());
+  return shared.reduce((least, h) => (h.takes < least.takes ? h : least));
+}
+
+/** The page's end of one take's computation in a worker. */
 export class TakeClient {
-  private readonly worker = new Worker(new URL('./take.worker.ts', import.meta.url), { type: 'module' });
-  private readonly job = Comlink.wrap<TakeJob>(this.worker);
+  private readonly host: Host;
+  private readonly job: Promise<Comlink.Remote<TakeJob>>;
   private readonly stopFlag = new Int32Array(new SharedArrayBuffer(4));
   private running = false;
   private end: () => void = () => {};
@@ -20,29 +40,34 @@ export class TakeClient {
   prepared = false;
   private waiting: { edits: Record<string, NoteEdit>; done: (p: PlannedTake) => void } | null = null;
 
-  constructor() {
+  /** @param alone in a worker of its own, for what takes long: reading. It ends with the client, whatever it does */
+  constructor(private readonly alone = false) {
+    this.host = alone ? newHost() : sharedHost();
+    this.host.takes++;
+    this.job = this.host.remote.begin() as unknown as Promise<Comlink.Remote<TakeJob>>;
     // a worker nobody waits for may end unheard
     this.ended.catch(() => {});
+    this.job.catch(() => {});
   }
 
   async open(channels: Float32Array[], sampleRate: number): Promise<void> {
-    await this.alive(this.job.open(channels, sampleRate));
+    await this.ask(job => job.open(channels, sampleRate));
   }
 
   /** Says where the song plays and where in it the take is heard, so that what is heard next is rendered first. */
   attend(status: Float64Array, heard: HeardAt[]): void {
-    void this.alive(this.job.attend(status, heard)).catch(() => {});
+    void this.ask(job => job.attend(status, heard)).catch(() => {});
   }
 
   /** Reads the take with progress. @throws the reading's errors */
   read(range: Range, onProgress: (share: number) => void): Promise<Reading> {
     Atomics.store(this.stopFlag, 0, 0);
-    return this.alive(this.job.read(range, this.stopFlag, Comlink.proxy(onProgress)));
+    return this.ask(job => job.read(range, this.stopFlag, Comlink.proxy(onProgress)));
   }
 
   /** The first phrases of a long take, ahead of the rest, and until when they go; null when it is not worth it. */
   readHead(range: Range): Promise<{ reading: Reading; until: number } | null> {
-    return this.alive(this.job.readHead(range));
+    return this.ask(job => job.readHead(range));
   }
 
   /** Asks a running reading to stop; it then fails with Stopped. */
@@ -52,7 +77,7 @@ export class TakeClient {
 
   /** Takes a reading with its corrections. */
   async prepare(reading: Reading, corrections: ReadingCorrections): Promise<PreparedTake> {
-    const facts = await this.alive(this.job.prepare(reading, corrections));
+    const facts = await this.ask(job => job.prepare(reading, corrections));
     this.prepared = true;
     return facts;
   }
@@ -69,7 +94,7 @@ export class TakeClient {
       const { edits, done } = this.waiting;
       this.waiting = null;
       try {
-        done(await this.alive(this.job.plan(edits)));
+        done(await this.ask(job => job.plan(edits)));
       } catch (error) {
         this.running = false;
         if (this.closed) return;
@@ -81,26 +106,34 @@ export class TakeClient {
 
   /** A span of the take with these edits, ready to be sung live. Source samples. */
   live(edits: Record<string, NoteEdit>, from: number, to: number): Promise<LiveNote> {
-    return this.alive(this.job.live(edits, from, to));
+    return this.ask(job => job.live(edits, from, to));
   }
 
   /** The reading as a tone, in shared memory. */
   tone(): Promise<Float32Array> {
-    return this.alive(this.job.tone());
+    return this.ask(job => job.tone());
   }
 
   render(edits: Record<string, NoteEdit>): Promise<Float32Array[]> {
-    return this.alive(this.job.render(edits));
+    return this.ask(job => job.render(edits));
   }
 
-  /** Ends the worker; what is still asked of it fails with Stopped. */
+  /** Ends it; what is still asked of it fails with Stopped. */
   close(): void {
+    if (this.closed) return;
     this.closed = true;
-    this.worker.terminate();
     this.end();
+    const { host } = this;
+    if (--host.takes && !this.alone) {
+      void this.job.then(job => job.close().then(() => job[Comlink.releaseProxy]()));
+      return;
+    }
+    host.worker.terminate();
+    const i = shared.indexOf(host);
+    if (i >= 0) shared.splice(i, 1);
   }
 
-  private alive<T>(answer: Promise<T>): Promise<T> {
-    return Promise.race([answer, this.ended]);
+  private ask<T>(use: (job: Comlink.Remote<TakeJob>) => Promise<T>): Promise<T> {
+    return Promise.race([this.job.then(use), this.ended]);
   }
 }

@@ -151,11 +151,18 @@ export class TakeJob {
     return Comlink.transfer({ line, ...(tiles ? { tiles } : {}) }, [line.buffer]);
   }
 
+  /** Nothing more is asked of this take. */
+  close(): void {
+    this.renderer = this.tiles = null;
+    this.analysis = this.movements = this.reading = null;
+    this.channels = [];
+  }
+
   /** Renders tile after tile, letting other calls in between; then watches the playhead. */
   private async work(): Promise<void> {
     if (this.working || !this.renderer) return;
     this.working = true;
-    for (;;) {
+    while (this.renderer) {
       const more = this.renderer.work();
       if (!more && !this.tiles!.anyLate) break;
       await new Promise(go => setTimeout(go, more ? 0 : LOOK_MS));
@@ -208,4 +215,11 @@ function midiLine(cents: Float64Array, voiced: Float64Array): Float32Array {
   return Float32Array.from(cents, (c, k) => (voiced[k] ? c / 100 : NaN));
 }
 
-Comlink.expose(new TakeJob());
+/** Takes share workers: a song of many tracks has no more of them than the machine can run at a time. */
+export class TakeHost {
+  begin(): TakeJob & Comlink.ProxyMarked {
+    return Comlink.proxy(new TakeJob());
+  }
+}
+
+Comlink.expose(new TakeHost());

@@ -70,7 +70,9 @@ export async function exportTrack(): Promise<void> {
         .map(c => Math.min(c.to * song.sampleRate, Math.round(c.shift * song.sampleRate) + channels[0].length)),
     );
     const length = Math.max(1, ...ends.map(Math.ceil));
-    const bytes = await withFiles(job => job.track(clips, handedOver(rendered), song.sampleRate, length, 'int24'));
+    const bytes = await withFiles(async job =>
+      job.track(clips, handedOver(rendered), song.sampleRate, length, 'int24'),
+    );
     const name = fileName(song.name, track.name);
     download(name, bytes);
     toast.success(`${name}: 24-bit, ${song.sampleRate / 1000} kHz, from the song’s start.`, { id: notice });

@@ -129,7 +129,7 @@ function songNameOf(files: File[]): string {
 async function rateFor(rows: ImportRow[]): Promise<number> {
   const order = [...rows].sort((a, b) => Number(b.role === 'lead') - Number(a.role === 'lead'));
   for (const row of order) {
-    const rate = await withFiles(job => job.rate(row.file));
+    const rate = await withFiles(async job => job.rate(row.file));
     if (typeof rate === 'number' && rate >= 8000 && rate <= 192000) return Math.max(44100, Math.min(96000, rate));
   }
   return 48000;
@@ -273,7 +273,7 @@ async function takesOf(rows: ImportRow[]): Promise<NewTake[]> {
         id: newId(),
         name: plainName(row.file.name),
         sourceId: other
-          ? await withFiles(job =>
+          ? await withFiles(async job =>
               job.link(`${row.file.name} + ${other.file.name}`, [sourceId, other.result!.sourceId]),
             )
           : sourceId,

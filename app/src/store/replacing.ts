@@ -31,7 +31,7 @@ export async function replaceTake(track: Track, take: Take, file: File): Promise
   try {
     const { sourceId: oldId, channels } = take;
     const before = { songId: song.id, sourceId: oldId, channels };
-    const compared = await withFiles(job => job.compare(file, file.name, song.sampleRate, before));
+    const compared = await withFiles(async job => job.compare(file, file.name, song.sampleRate, before));
     if ('error' in compared) throw new Error(`${file.name} could not be used: ${compared.error}`);
     const { same, kept } = compared;
     if (!kept)

@@ -147,7 +147,7 @@ async function loadSound(take: Take): Promise<void> {
   const open = opened()!;
   const song = songOf(get())!;
   try {
-    const sung = await withFiles(job => job.load(song.id, take.sourceId, take.channels));
+    const sung = await withFiles(async job => job.load(song.id, take.sourceId, take.channels));
     if (!stillOpen(open.id)) return;
     open.sounds.set(take.id, { sung, linked: take.channels === 'linked' });
     const end = take.offsetSeconds + sung[0].length / song.sampleRate;
@@ -349,43 +349,39 @@ async function readingOf(take: Take, client: TakeClient): Promise<Reading> {
   }
 }
 
-/** Reads a take that is heard and keeps its worker for planning and rendering. */
+/** Reads a take that is heard, in a worker that ends with it; another plans and renders. */
 async function readHeard(take: Take): Promise<void> {
   const open = opened()!;
   const song = songOf(get())!;
   const client = new TakeClient();
   open.clients.set(take.id, client);
+  let reader: TakeClient | null = null;
   try {
-    await client.open(open.sounds.get(take.id)!.sung, song.sampleRate);
+    const { sung } = open.sounds.get(take.id)!;
+    await client.open(sung, song.sampleRate);
     syncPlayer();
-    if (await showHead(take, client)) {
-      // the first phrases are edited on this worker while another reads the rest
-      const reader = new TakeClient();
-      try {
-        await reader.open(open.sounds.get(take.id)!.sung, song.sampleRate);
-        const reading = await readingOf(take, reader);
-        if (stillOpen(open.id)) await show(take, client, reading, { readUntil: undefined, progress: 1 });
-      } finally {
-        reader.close();
-      }
-      return;
+    let reading = await cachedReading(take);
+    if (!reading) {
+      reader = new TakeClient(true);
+      await reader.open(sung, song.sampleRate);
+      await showHead(take, client, reader);
+      reading = await readingOf(take, reader);
     }
-    const reading = await readingOf(take, client);
-    if (stillOpen(open.id)) await show(take, client, reading, { progress: 1 });
+    if (stillOpen(open.id)) await show(take, client, reading, { readUntil: undefined, progress: 1 });
   } catch (error) {
     notRead(take, client, error);
+  } finally {
+    reader?.close();
   }
 }
 
-/** Reads the first phrases of a long take ahead of the rest and shows them. @returns whether there are such */
-async function showHead(take: Take, client: TakeClient): Promise<boolean> {
+/** Reads the first phrases of a long take ahead of the rest and shows them: they are edited while the rest is read. */
+async function showHead(take: Take, client: TakeClient, reader: TakeClient): Promise<void> {
   const open = opened()!;
-  if (await cachedReading(take)) return false;
   // the beginning may hold no sound that can be read; the rest will tell
-  const head = await client.readHead(take.range).catch(() => null);
-  if (!head?.reading.notes.length || !stillOpen(open.id)) return false;
+  const head = await reader.readHead(take.range).catch(() => null);
+  if (!head?.reading.notes.length || !stillOpen(open.id)) return;
   await show(take, client, head.reading, { readUntil: head.until, progress: head.until / head.reading.duration });
-  return true;
 }
 
 /** Shows a reading of a take that is heard, with its corrections and edits. */
@@ -410,11 +406,11 @@ async function readUnheard(take: Take): Promise<void> {
   const open = opened()!;
   const song = songOf(get())!;
   const ready = (auto: Reading) => setTake(take.id, { status: 'ready', progress: 1, ...unpreparedTake(take.id, auto) });
-  const client = new TakeClient();
+  const client = new TakeClient(true);
   try {
     const kept = await cachedReading(take);
     if (kept) return stillOpen(open.id) ? ready(kept) : undefined;
-    await client.open(await withFiles(job => job.load(song.id, take.sourceId, take.channels)), song.sampleRate);
+    await client.open(await withFiles(async job => job.load(song.id, take.sourceId, take.channels)), song.sampleRate);
     const reading = await readingOf(take, client);
     if (stillOpen(open.id)) ready(reading);
   } catch (error) {

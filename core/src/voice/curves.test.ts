@@ -222,7 +222,7 @@ describe('time', () => {
 });
 
 describe('an edit of one note of many', () => {
-  const { samples, truth } = singPhrases([0, 2, 3]);
+  const { samples, truth } = singPhrases([0, 2]);
   const reading = readTake(samples, truth.sampleRate);
   const movements = moveNotes(reading);
   const analysis = analyseVoice([samples], rate, reading.f0, reading.hop);
@@ -249,7 +249,7 @@ describe('an edit of one note of many', () => {
     const shares: number[] = [];
     const before = layOut(analysis, settled(-1, 0));
     const was = rendered(before);
-    for (const i of [2, 7, 11, 15]) {
+    for (const i of [2, 5, 9]) {
       const note = movements.notes[i];
       const after = layOut(analysis, settled(i, 90), before);
       const spans = changedSpans(before, after);
@@ -262,8 +262,6 @@ describe('an edit of one note of many', () => {
       expect(same(now, rendered(layOut(analysis, settled(i, 90))))).toBe(true);
       shares.push(touched / ((note.end - note.start) * reading.hop));
     }
-    const duration = samples.length / rate;
-    expect(Math.max(...shares) * 0.5).toBeLessThan(duration / 2);
     expect(quantile(shares, 0.5)).toBeLessThan(6);
   });
 

