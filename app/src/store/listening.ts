@@ -1,7 +1,6 @@
 import type { Song, Track } from '@essim/core';
 import { db } from './db';
-import { leadOf, songOf, trackOf, useSession, type Hear, type SessionState } from './state';
-import { applyGains } from './tending';
+import { leadOf, songOf, trackOf, type Hear, type SessionState } from './state';
 
 /**
  * What each way of hearing sounds like: which tracks, and how loud against the mix. It belongs to whoever listens, not to the song: it is
@@ -48,25 +47,21 @@ export const isHeard = (s: SessionState, track: Track): boolean =>
 /** Level of a track beside its own in the present way of hearing, dB. */
 export const hearLevel = (s: SessionState, trackId: string): number => s.listening[s.hear].levels[trackId] ?? 0;
 
-function change(make: (mix: HearMix) => HearMix): void {
-  const { listening, hear } = useSession.getState();
-  const next = { ...listening, [hear]: make(listening[hear]) };
-  useSession.setState({ listening: next });
-  applyGains();
-  const id = songOf(useSession.getState())?.id;
-  if (id) void db.listening.put({ songId: id, listening: next }).catch(() => {});
-}
+/** A mix with a track heard or not. */
+export const withHeard = (mix: HearMix, trackId: string, heard: boolean): HearMix => ({
+  ...mix,
+  heard: { ...mix.heard, [trackId]: heard },
+});
 
-/** Hears a track in the present way of hearing, or not. */
-export const setHeard = (trackId: string, heard: boolean): void =>
-  change(mix => ({ ...mix, heard: { ...mix.heard, [trackId]: heard } }));
+/** A mix with a track at another level. */
+export const withLevel = (mix: HearMix, trackId: string, level: number): HearMix => ({
+  ...mix,
+  levels: { ...mix.levels, [trackId]: Math.max(LOWEST_DB, Math.min(HIGHEST_DB, level)) },
+});
 
-/** Sets how loud a track is in the present way of hearing. */
-export const setHearLevel = (trackId: string, db: number): void =>
-  change(mix => ({ ...mix, levels: { ...mix.levels, [trackId]: Math.max(LOWEST_DB, Math.min(HIGHEST_DB, db)) } }));
-
-/** Goes back to the usual in the present way of hearing. */
-export const forgetHearMix = (): void => change(() => ({ levels: {}, heard: {} }));
+/** Keeps how a song is listened to; a failure costs the levels only and is not told. */
+export const keepListening = (songId: string, listening: Listening): Promise<unknown> =>
+  db.listening.put({ songId, listening }).catch(() => {});
 
 /** What was kept for a song; what is not as it should be is left out. */
 export async function loadListening(songId: string): Promise<Listening> {

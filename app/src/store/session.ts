@@ -15,7 +15,7 @@ import {
 import { toast } from 'sonner';
 import { Player } from '../player/player';
 import type { Viewport } from '../field/viewport';
-import { loadListening } from './listening';
+import { keepListening, loadListening, withHeard, withLevel, type HearMix } from './listening';
 import { loadHistory, saveChange } from './songs';
 import {
   clientOf,
@@ -325,6 +325,25 @@ export function setHear(hear: Hear): void {
   set({ hear });
   applyGains();
 }
+
+function changeHearMix(make: (mix: HearMix) => HearMix): void {
+  const { listening, hear } = get();
+  const next = { ...listening, [hear]: make(listening[hear]) };
+  set({ listening: next });
+  applyGains();
+  const id = songOf(get())?.id;
+  if (id) void keepListening(id, next);
+}
+
+/** Hears a track in the present way of hearing, or not. */
+export const setHeard = (trackId: string, heard: boolean): void => changeHearMix(mix => withHeard(mix, trackId, heard));
+
+/** Sets how loud a track is in the present way of hearing, dB beside its own level. */
+export const setHearLevel = (trackId: string, level: number): void =>
+  changeHearMix(mix => withLevel(mix, trackId, level));
+
+/** Goes back to the usual in the present way of hearing. */
+export const forgetHearMix = (): void => changeHearMix(() => ({ levels: {}, heard: {} }));
 
 /** Lets the reading sound as a tone, beside the voice or alone. */
 export function setEar(ear: SessionState['ear']): void {

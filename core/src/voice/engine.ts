@@ -8,7 +8,7 @@ import { PlanCurves, type VoicePlan } from './plan';
 import type { PitchedSegment } from './epochs';
 import { partAt, Run, type Laid } from './pulses';
 import { TimeLine } from './timeline';
-import { ToneFilter } from './tone';
+import { ColourFilter } from './tone';
 
 /** Bumped whenever the same plan would sound different. */
 export const VOICE_VERSION = 2;
@@ -25,7 +25,7 @@ export interface Layout {
   runs: Run[];
   grounds: Ground[];
   makers: PulseMaker[];
-  tone: ToneFilter | null;
+  tone: ColourFilter | null;
 }
 
 /** Epochs of a part at which its loudness is looked at. */
@@ -67,7 +67,7 @@ export function layOut(analysis: VoiceAnalysis, plan: VoicePlan, before?: Layout
     runs,
     grounds: channels.map(c => new Ground(c, sampleRate, segments, line)),
     makers: before?.makers ?? channels.map(() => new PulseMaker(sampleRate)),
-    tone: plan.tone ? new ToneFilter(sampleRate, plan.tone.bands) : null,
+    tone: plan.tone ? new ColourFilter(sampleRate, plan.tone.bands) : null,
   };
   if (before) takeOver(layout, before);
   return layout;

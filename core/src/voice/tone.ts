@@ -14,7 +14,7 @@ const NOTHING = 0.01;
  * added as a difference, so that what no curve touches stays bit for bit. Minimum phase from the real cepstrum (Oppenheim and Schafer
  * 1975): nothing sounds before its attack.
  */
-export class ToneFilter {
+export class ColourFilter {
   private readonly hop: number;
   private readonly taps: number;
   private readonly size: number;
