@@ -12,7 +12,7 @@ const meters = (visit: Visit): Promise<Record<string, number>> =>
     Object.fromEntries(
       rows.map(r => [
         r.getAttribute('data-testid')!.slice(6),
-        Number((r.querySelector('[data-testid=track-meter]') as HTMLElement).dataset.level),
+        Number((r.querySelector('[data-testid=meter-of-track]') as HTMLElement).dataset.level),
       ]),
     ),
   );

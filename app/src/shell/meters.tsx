@@ -40,7 +40,7 @@ export function TrackMeter({ index, colour, className }: { index: number; colour
       ref={host}
       className={`relative block overflow-hidden rounded ${className}`}
       style={{ background: `color-mix(in srgb, var(--${colour}) 22%, transparent)` }}
-      data-testid="track-meter"
+      data-testid="meter-of-track"
     >
       <span className="absolute inset-x-0 bottom-0 block" style={{ background: `var(--${colour})`, height: '100%' }} />
     </span>
