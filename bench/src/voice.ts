@@ -148,6 +148,7 @@ export async function scoreVoiceEngine(alone = false): Promise<Record<string, st
       ours.push(score(renderAll(s.analysis, plan)[0]));
       if (!alone) theirs.push(score(await generalStretch(s.base.samples, s.rate, c)));
     }
+    if (!ours.length) continue;
     rows.push(row(c.name, 'Essim', meanOf(ours)));
     if (!alone) rows.push(row(c.name, 'general library', meanOf(theirs)));
   }
