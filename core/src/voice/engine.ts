@@ -33,8 +33,7 @@ const LOUDNESS_PLACES = 10;
 /** Neighbouring periods are mixed from the first ratio on, wholly from the second: below, mixing would clean the voice. */
 const MIX_FROM = 1.45;
 const MIX_FULLY = 1.75;
-/** Up to here a pulse is the recording's own grain, beyond there it is made anew; cents. */
-const OWN_UP_TO = 0;
+/** From this change on a pulse is made anew; less of it the less is asked, the rest is the recording's own grain. Cents. */
 const ANEW_FROM = 8;
 /** A live plan's loudness is measured over so many epochs before. */
 const TRAILING = 12;
@@ -83,11 +82,9 @@ function takeOver(layout: Layout, before: Layout): void {
 }
 
 /** Whether two plans ask the same of a stretch of frames and of what reaches into it. */
-function sameRun(a: Layout, b: Layout, { firstFrame, lastFrame, segment }: Run): boolean {
+function sameRun(a: Layout, b: Layout, { segment }: Run): boolean {
   for (let k = segment.firstFrame; k < segment.lastFrame; k++) if (!sameFrame(a, b, k)) return false;
-  const [p, q] = [a.plan.joins ?? [], b.plan.joins ?? []].map(j =>
-    Array.from(j).filter(k => k >= firstFrame && k <= lastFrame),
-  );
+  const [p, q] = [a, b].map(l => l.curves.joinsBetween(segment.start, segment.end));
   return p.length === q.length && p.every((k, i) => k === q[i]);
 }
 
@@ -182,7 +179,7 @@ function firstRun(runs: Run[], u: number): number {
 
 /** How much of a pulse is made anew where the plan asks what it asks at a source sample; the rest is the recording's own grain. */
 const newShare = (curves: PlanCurves, t: number): number =>
-  smoothStep((Math.max(Math.abs(curves.offset(t)), Math.abs(curves.formant(t))) - OWN_UP_TO) / (ANEW_FROM - OWN_UP_TO));
+  smoothStep(Math.max(Math.abs(curves.offset(t)), Math.abs(curves.formant(t))) / ANEW_FROM);
 
 /** Adds a run's pulses and breath over [from, to). */
 function renderRun(
