@@ -12,3 +12,4 @@ export * from './music';
 export * from './song';
 export * from './plan';
 export * from './files/melody';
+export * from './align';

@@ -27,7 +27,7 @@ import { STATUS } from '../player/mixer';
 import { tileMemory, TileWriter, type TileMemory } from '../player/tiles';
 import type { HeardAt } from '../player/urgency';
 import type { LiveNote } from '../player/voice.worklet';
-import { shared } from './shared';
+import { shared, sharedReading } from './shared';
 import { TileRenderer, type Playhead } from './tile-renderer';
 
 /** What corrections change of a reading; the rest is as it was read. */
@@ -89,13 +89,14 @@ export class TakeJob {
 
   /** @throws the reading's errors; their messages are for the user */
   read(range: Range, stop: Int32Array, onProgress: (share: number) => void): Reading {
-    return readTake(mixDown(this.channels), this.sampleRate, {
+    const reading = readTake(mixDown(this.channels), this.sampleRate, {
       range,
       onProgress: share => {
         onProgress(share);
         return Atomics.load(stop, 0) === 0;
       },
     });
+    return sharedReading(reading);
   }
 
   /** The first phrases of a long take, as a reading in which nothing is heard after them; null for a short take, or when they are empty. */
@@ -104,7 +105,7 @@ export class TakeJob {
     const length = headLength(x, this.sampleRate);
     if (!length) return null;
     const head = readTake(x.subarray(0, length), this.sampleRate, { range });
-    return { reading: asWhole(head, x.length / this.sampleRate), until: length / this.sampleRate };
+    return { reading: sharedReading(asWhole(head, x.length / this.sampleRate)), until: length / this.sampleRate };
   }
 
   /** Takes a reading, or another, with what was put right in it; what is rendered by the last one is rendered again with the next plan. */

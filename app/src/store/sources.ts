@@ -1,4 +1,5 @@
 import { READING_VERSION, type Reading, type Take } from '@essim/core';
+import { ownReading, sharedReading } from '../jobs/shared';
 import { db, factsOf, type SourceFacts, type SourceRow } from './db';
 
 /** SHA-256 over all channels' samples, as hex: the name of a source. */
@@ -38,9 +39,13 @@ type ReadFrom = Pick<Take, 'sourceId' | 'range' | 'channels'>;
 const readingKey = ({ sourceId, range, channels }: ReadFrom) =>
   // both channels together are the usual case, and were the only one in version 1 of the document
   `${sourceId} ${range}${channels === 'left' || channels === 'right' ? ` ${channels}` : ''} v${READING_VERSION}`;
-export const cachedReading = async (take: ReadFrom): Promise<Reading | undefined> =>
-  (await db.readings.get(readingKey(take)))?.reading;
-export const cacheReading = (take: ReadFrom, reading: Reading) => db.readings.put({ key: readingKey(take), reading });
+/** A take's reading in shared memory, when it is kept. */
+export async function cachedReading(take: ReadFrom): Promise<Reading | undefined> {
+  const kept = await db.readings.get(readingKey(take));
+  return kept && sharedReading(kept.reading);
+}
+export const cacheReading = (take: ReadFrom, reading: Reading) =>
+  db.readings.put({ key: readingKey(take), reading: ownReading(reading) });
 
 /** What a recording is; undefined while it is not kept here. */
 export const sourceFacts = (id: string): Promise<SourceFacts | undefined> => db.facts.get(id);

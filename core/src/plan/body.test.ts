@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { seededRandom } from '../signal/random';
-import { BandedSystem } from './banded';
+import { BandedSystem } from '../signal/banded';
 import { fitBody, FRAME, jointSmoother } from './body';
 
 describe('banded systems', () => {

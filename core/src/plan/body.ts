@@ -1,5 +1,5 @@
 import { smoothStep } from '../units';
-import { BandedSystem } from './banded';
+import { BandedSystem } from '../signal/banded';
 
 /** Everything here counts in frames of 5 ms and in cents. */
 export const FRAME = 0.005;

@@ -11,6 +11,8 @@ const LEAST_WAY_CENTS = 40;
 const HALF_SLOPE = 200;
 const NEAR_CENTS = 80;
 
+const STILL = new Float64Array(0);
+
 /** Frames [from, to) in which the voice goes from one note to the next; half way at crossing. */
 export interface Transition {
   from: number;
@@ -92,10 +94,10 @@ export class NoteMovement {
     return this.inside(k) ? this.vibratoPart[k - this.start] : this.bodyAt(k)[1];
   }
   scoopAt(k: number): number {
-    return this.inside(k) ? this.scoop[k - this.start] : 0;
+    return this.scoopDepth && this.inside(k) ? this.scoop[k - this.start] : 0;
   }
   fallAt(k: number): number {
-    return this.inside(k) ? this.fall[k - this.start] : 0;
+    return this.fallDepth && this.inside(k) ? this.fall[k - this.start] : 0;
   }
   /** The note as it would be alone: everything but the glide. */
   ownAt(k: number): number {
@@ -169,6 +171,10 @@ export class NoteMovement {
     const inEnd = this.scoopDepth ? lastBeyond(wayIn!, 1) : inside;
     const outStart = this.fallDepth ? n - lastBeyond(wayOut!, -1) : outside;
     this.findCentre(inEnd, outStart, inside, outside);
+    // a long take has hundreds of notes, and most have neither way: what is no longer asked for is given up
+    if (!this.scoopDepth) this.scoop = STILL;
+    if (!this.fallDepth) this.fall = STILL;
+    this.line = this.weights = STILL;
   }
 
   /** A way deeper than what the first (or last) frames show is cut to that: huge opposite pairs fit well and mean nothing. */

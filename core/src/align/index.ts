@@ -1,0 +1,2 @@
+export * from './align';
+export { alignFeatures, type AlignFeatures } from './features';

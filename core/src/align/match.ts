@@ -1,0 +1,250 @@
+import { DIMS, FRAME, type Frames } from './features';
+
+/** Which lead frames each follower frame may meet: first and last. Both rise. */
+export interface Band {
+  low: Int32Array;
+  high: Int32Array;
+}
+
+/** What a way through two takes costs. All prices are for 20 ms. */
+export interface Prices {
+  /** Distance at which two moments are as likely strangers as the same: half of it is paid for each moment left alone. */
+  stranger: number;
+  /** For going at half or twice the speed. */
+  bending: number;
+}
+
+/** A way through two takes. */
+export interface Way {
+  /** Lead frame met by each follower frame, NaN where it meets none. */
+  met: Float32Array;
+  /** 1 where the follower sounds alone. */
+  alone: Uint8Array;
+  /** First and last lead frame passed while at each follower frame. */
+  first: Int32Array;
+  last: Int32Array;
+}
+
+/** A second of offset costs this much: moments far apart in the song must be more alike to be taken for the same. */
+const PULL = 0.4;
+const MOST_PULL_SECONDS = 1.5;
+const SILENT_ALONE = 0.06;
+/** For beginning to be alone: in silence, at the edge of silence, in sound (times the stranger's distance). */
+const OPEN_SILENT = 0.15;
+const OPEN_SOUNDING = 8;
+const OPEN_EDGE = 0.35;
+const NEVER = 1e9;
+
+const UNIT = 0.02;
+
+/** Distances of all pairs of frames in a band: row after row. Made once, used with several prices. */
+export class Distances {
+  readonly offsets: Int32Array;
+  readonly values: Float32Array;
+
+  constructor(
+    readonly follower: Frames,
+    readonly lead: Frames,
+    readonly band: Band,
+    /** Length of a frame in frames of FRAME. */
+    readonly step: number,
+  ) {
+    const n = follower.frames;
+    this.offsets = new Int32Array(n + 1);
+    for (let i = 0; i < n; i++) this.offsets[i + 1] = this.offsets[i] + band.high[i] - band.low[i] + 1;
+    this.values = new Float32Array(this.offsets[n]);
+    const seconds = FRAME * step;
+    const scale = seconds / UNIT;
+    const [x, y] = [follower.values, lead.values];
+    for (let i = 0, at = 0; i < n; i++) {
+      const high = band.high[i];
+      for (let j = band.low[i]; j <= high; j++, at++) {
+        let s = 0;
+        for (let d = 0, a = i * DIMS, b = j * DIMS; d < DIMS; d++, a++, b++) {
+          const v = x[a] - y[b];
+          s += v * v;
+        }
+        const away = Math.abs(j - i) * seconds;
+        this.values[at] = (Math.sqrt(s) + PULL * (away < MOST_PULL_SECONDS ? away : MOST_PULL_SECONDS)) * scale;
+      }
+    }
+  }
+}
+
+// how a cell was come to: three bits for a match, two for each of the others
+const BOTH = 1;
+const LEAD_TWICE = 2;
+const FOLLOWER_TWICE = 3;
+const AFTER_ALONE = 4;
+const AFTER_SKIPPED = 5;
+
+/**
+ * The cheapest way through two takes by dynamic programming (Sakoe and Chiba 1978), in three states: both go on, the follower sounds
+ * alone, the lead goes on alone; a stretch alone costs something to begin and something a moment (affine gaps).
+ * @param onRow called now and then with the share done; may throw to stop
+ */
+export function findWay(d: Distances, { stranger, bending }: Prices, onRow: (share: number) => void = () => {}): Way {
+  const { follower, lead, band, offsets, values } = d;
+  const { low, high } = band;
+  const n = follower.frames;
+  const scale = (FRAME * d.step) / UNIT;
+  const opening = OPEN_SOUNDING * stranger;
+  const slope = bending * scale;
+  const soundingAlone = stranger * 0.5 * scale;
+  const silentAlone = SILENT_ALONE * scale;
+  const back = new Uint8Array(values.length);
+  let width = 1;
+  for (let i = 0; i < n; i++) width = Math.max(width, high[i] - low[i] + 1);
+  const row = () => new Float64Array(width).fill(NEVER);
+  let [match, match1, match2] = [row(), row(), row()];
+  let [alone, alone1] = [row(), row()];
+  let [skipped, skipped1] = [row(), row()];
+  for (let i = 0; i < n; i++) {
+    if (i % 500 === 0) onRow(i / n);
+    const [lo, hi] = [low[i], high[i]];
+    const lo1 = i > 0 ? low[i - 1] : 0;
+    const hi1 = i > 0 ? high[i - 1] : -1;
+    const lo2 = i > 1 ? low[i - 2] : 0;
+    const hi2 = i > 1 ? high[i - 2] : -1;
+    const quietA = follower.silent[i] === 1;
+    const aloneHere = quietA ? silentAlone : soundingAlone;
+    for (let j = lo, c = 0, at = offsets[i]; j <= hi; j++, c++, at++) {
+      const here = values[at];
+      const quietB = lead.silent[j] === 1;
+      const skipHere = quietB ? silentAlone : soundingAlone;
+      if (i === 0 && j === 0) {
+        match[0] = here;
+        alone[0] = aloneHere;
+        skipped[0] = skipHere;
+        continue;
+      }
+      let best = NEVER;
+      let how = 0;
+      const diagonal = j - 1 >= lo1 && j - 1 <= hi1 ? j - 1 - lo1 : -1;
+      if (diagonal >= 0) {
+        best = match1[diagonal] + here;
+        how = BOTH;
+        let v = alone1[diagonal] + here;
+        if (v < best) [best, how] = [v, AFTER_ALONE];
+        v = skipped1[diagonal] + here;
+        if (v < best) [best, how] = [v, AFTER_SKIPPED];
+      }
+      if (j - 2 >= lo1 && j - 2 <= hi1) {
+        const v = match1[j - 2 - lo1] + here * 1.5 + slope;
+        if (v < best) [best, how] = [v, LEAD_TWICE];
+      }
+      if (j - 1 >= lo2 && j - 1 <= hi2 && j >= lo1 && j <= hi1) {
+        const v = match2[j - 1 - lo2] + values[offsets[i - 1] + j - lo1] + here * 0.5 + slope;
+        if (v < best) [best, how] = [v, FOLLOWER_TWICE];
+      }
+      match[c] = best;
+      let code = how;
+
+      const open = quietA && quietB ? OPEN_SILENT : quietA || quietB ? opening * OPEN_EDGE : opening;
+      best = NEVER;
+      how = 0;
+      if (j >= lo1 && j <= hi1) {
+        best = alone1[j - lo1];
+        how = 1;
+        const v = match1[j - lo1] + open;
+        if (v < best) [best, how] = [v, 0];
+        if (skipped1[j - lo1] < best) [best, how] = [skipped1[j - lo1], 2];
+      }
+      alone[c] = best + aloneHere;
+      code |= how << 3;
+
+      best = NEVER;
+      how = 0;
+      if (c > 0) {
+        best = skipped[c - 1];
+        how = 2;
+        const v = match[c - 1] + open;
+        if (v < best) [best, how] = [v, 0];
+        if (alone[c - 1] < best) [best, how] = [alone[c - 1], 1];
+      }
+      skipped[c] = best + skipHere;
+      back[at] = code | (how << 5);
+    }
+    if (i === n - 1) break;
+    [match2, match1, match] = [match1, match, match2];
+    [alone1, alone] = [alone, alone1];
+    [skipped1, skipped] = [skipped, skipped1];
+  }
+  const end = high[n - 1] - low[n - 1];
+  const ends = [match[end], alone[end], skipped[end]];
+  return followed(d, back, ends.indexOf(Math.min(...ends)));
+}
+
+/** Reads a way from its end. */
+function followed({ follower, lead, band, offsets }: Distances, back: Uint8Array, state: number): Way {
+  const n = follower.frames;
+  const sum = new Float32Array(n);
+  const count = new Uint8Array(n);
+  const way: Way = {
+    met: new Float32Array(n).fill(NaN),
+    alone: new Uint8Array(n),
+    first: new Int32Array(n).fill(-1),
+    last: new Int32Array(n).fill(-1),
+  };
+  const pass = (i: number, j: number, s: number) => {
+    const frame = Math.max(0, j);
+    if (way.last[i] < 0) way.last[i] = Math.ceil(frame);
+    way.first[i] = Math.floor(frame);
+    if (s === 0) {
+      sum[i] += frame;
+      count[i]++;
+    } else if (s === 1) way.alone[i] = 1;
+  };
+  let i = n - 1;
+  let j = band.high[n - 1];
+  for (let left = 2 * (n + lead.frames); left > 0; left--) {
+    pass(i, j, state);
+    if (i === 0 && j === 0) break;
+    const code = back[offsets[i] + j - band.low[i]];
+    if (state === 0) {
+      const how = code & 7;
+      if (how === 0) break;
+      if (how === LEAD_TWICE) j -= 2;
+      else if (how === FOLLOWER_TWICE) {
+        pass(i - 1, j - 0.5, 0);
+        i -= 2;
+        j--;
+      } else j--;
+      if (how !== FOLLOWER_TWICE) i--;
+      if (how === AFTER_ALONE) state = 1;
+      if (how === AFTER_SKIPPED) state = 2;
+    } else if (state === 1) {
+      state = (code >> 3) & 3;
+      i--;
+    } else {
+      state = (code >> 5) & 3;
+      j--;
+    }
+    if (i < 0 || j < 0) break;
+  }
+  for (let k = 0; k < n; k++) {
+    if (count[k]) {
+      way.met[k] = sum[k] / count[k];
+      way.alone[k] = 0;
+    }
+    if (way.first[k] < 0 && k > 0) {
+      way.first[k] = way.first[k - 1];
+      way.last[k] = way.last[k - 1];
+    }
+  }
+  return way;
+}
+
+/** Makes a band's borders rise, and lets it begin and end where both takes do. */
+export function risingBand(low: Int32Array, high: Int32Array, leadFrames: number): Band {
+  const n = low.length;
+  for (let i = 0; i < n; i++) {
+    low[i] = Math.max(0, Math.min(leadFrames - 1, low[i]));
+    high[i] = Math.max(0, Math.min(leadFrames - 1, high[i]));
+  }
+  low[0] = 0;
+  high[n - 1] = leadFrames - 1;
+  for (let i = 1; i < n; i++) if (high[i] < high[i - 1]) high[i] = high[i - 1];
+  for (let i = n - 2; i >= 0; i--) if (low[i] > low[i + 1]) low[i] = low[i + 1];
+  return { low, high };
+}
