@@ -1,5 +1,7 @@
 import { Command, CommanderError, InvalidArgumentError, Option } from 'commander';
+import { alignCommand } from './align';
 import { fail, UserError } from './files';
+import { partsCommand } from './parts';
 import { readCommand } from './read';
 import { renderCommand } from './render';
 import { tuneCommand } from './tune';
@@ -56,10 +58,46 @@ program
   .option('--json <R.json>', 'where to write what was done to each note')
   .action(tuneCommand);
 
+program
+  .command('align')
+  .description('brings doubles and harmonies to the timing, and if wanted the pitch, of a lead')
+  .argument('<LEAD.wav>')
+  .argument('<FOLLOWER.wav...>')
+  .requiredOption('-o, --output <OUT.wav|DIR>', 'where to write the result; with several followers a folder')
+  .addOption(number('--closeness <n>', 'how near the timing comes, %', 0, 100).default(100))
+  .addOption(number('--lean <n>', 'how near the pitch comes, %', 0, 100).default(0))
+  .option('--tie <pair...>', 'F=L: moments that belong together, follower and lead seconds; ! meets them exactly')
+  .option('--json <MAP.json>', 'where to write the matching times')
+  .action(alignCommand);
+
+program
+  .command('parts')
+  .description('makes harmonies from a lead, one file a part')
+  .argument('<LEAD.wav>')
+  .requiredOption('-o, --output <DIR>', 'the folder to write the parts to')
+  .requiredOption('--key <key>', '"D major", "F# minor"')
+  .option('--part <interval...>', '+3rd, -6th, +8ve or +4st')
+  .addOption(number('--scatter <n>', 'differences in time and pitch, %', 0, 200).default(0))
+  .addOption(number('--seed <n>', 'of the differences', 1, 1e9).default(1))
+  .option('--json <R.json>', 'where to write the notes of each part')
+  .action(partsCommand);
+
+/** An interval downwards looks like an option; each is given as the value it is. */
+function withIntervals(args: string[]): string[] {
+  const out: string[] = [];
+  let inPart = false;
+  for (const a of args) {
+    const interval = inPart && /^[+-]\d+[a-z]{2}$/i.test(a);
+    if (a !== '--part') out.push(interval ? `--part=${a}` : a);
+    inPart = a === '--part' || interval;
+  }
+  return out;
+}
+
 // every failure is one plain line
 program.commands.concat(program).forEach(c => c.exitOverride().configureOutput({ outputError: () => {} }));
 try {
-  await program.parseAsync();
+  await program.parseAsync(withIntervals(process.argv));
 } catch (error) {
   if (error instanceof CommanderError) {
     if (error.exitCode === 0) process.exit(0);

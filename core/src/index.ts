@@ -13,3 +13,4 @@ export * from './song';
 export * from './plan';
 export * from './files/melody';
 export * from './align';
+export * from './parts';

@@ -24,6 +24,8 @@ export interface Alignment {
   map: Meeting[];
   /** Stretches of the follower with no counterpart in the lead. */
   apart: Span[];
+  /** Where the follower is silent. */
+  rests: Span[];
   /** 0..1: how much nearer the matching moments are to each other than strangers. */
   confidence: number;
 }
@@ -115,6 +117,7 @@ export class Aligner {
     return {
       map: mapOf(line, sorted),
       apart,
+      rests: restsOf(this.follower),
       confidence: Math.max(0, Math.min(1, 1 - matched / (this.chance || 1))),
     };
   }
@@ -275,6 +278,17 @@ function distance(a: Frames, b: Frames, i: number, j: number): number {
     s += v * v;
   }
   return Math.sqrt(s);
+}
+
+const LEAST_REST: Seconds = 0.06;
+function restsOf({ silent, frames }: AlignFeatures): Span[] {
+  const out: Span[] = [];
+  for (let k = 0; k < frames; k++) {
+    const first = k;
+    while (k < frames && silent[k]) k++;
+    if ((k - first) * FRAME >= LEAST_REST) out.push({ start: first * FRAME, end: k * FRAME });
+  }
+  return out;
 }
 
 /** Median distance of sounding frames that have nothing to do with each other. */

@@ -1,2 +1,3 @@
 export * from './align';
+export * from './follow';
 export { alignFeatures, type AlignFeatures } from './features';

@@ -1,3 +1,4 @@
 export * from './sameness';
 export * from './scores';
 export * from './steps';
+export * from './likeness';

@@ -1,6 +1,8 @@
 import type { Reading } from '../read';
 import { NoteEdit, noteKey } from '../song/document';
+import type { TimeMap } from '../song/timemap';
 import { hzToCents, type Cents } from '../units';
+import { leanCents, type LeanTo } from './lean';
 import type { VoicePlan } from '../voice';
 import { AS_SUNG, editedLine, type Wish } from './line';
 import { chainsOf, JOIN_REACH, splitNotes, type FrameSpan, type NoteMovement } from './movement';
@@ -162,6 +164,42 @@ export function joinsOf(m: Movements): number[] {
   );
 }
 
+/** What a track asks of a take besides its notes' edits: as a follower, or as a part. Curves are a number a frame. */
+export interface TakeBearing {
+  /** Take time to heard time. */
+  time?: TimeMap;
+  lean?: LeanTo;
+  /** Added to the pitch of everything sung. */
+  cents?: Float32Array;
+  levelDb?: Float32Array;
+  /** Semitones. */
+  formant?: number;
+}
+
 /** Plan of a take from its document edits. */
-export const planTake = (m: Movements, edits: Readonly<Record<string, NoteEdit>>): TakePlan =>
-  planWishes(m, editsInOrder(m.reading, edits).map(wishOf));
+export function planTake(
+  m: Movements,
+  edits: Readonly<Record<string, NoteEdit>>,
+  { time, lean, cents, levelDb, formant }: TakeBearing = {},
+): TakePlan {
+  const planned = planWishes(m, editsInOrder(m.reading, edits).map(wishOf));
+  const { voice, line } = planned;
+  const add = [cents, lean && leanCents(line, m.voiced, m.frames, lean)].filter(c => c !== undefined);
+  if (add.length) {
+    const active = voice.active.slice();
+    for (let k = 0; k < line.length; k++) {
+      const by = add.reduce((s, c) => s + (c[k] ?? 0), 0);
+      if (!m.voiced[k] || Math.abs(by) < LEAST_ADDED) continue;
+      line[k] += by;
+      active[k] = 1;
+    }
+    planned.voice = voicePlan(m, line, active);
+  }
+  if (time) planned.voice.time = time;
+  if (levelDb) planned.voice.levelDb = levelDb;
+  if (formant) planned.voice.formantCents = new Float32Array(line.length).fill(formant * 100);
+  return planned;
+}
+
+/** Less is not heard and would make the voice anew for nothing. */
+const LEAST_ADDED: Cents = 0.2;

@@ -137,7 +137,18 @@ export class SetSong implements Command {
 /** Fields of a track that a command may set. */
 export type TrackFields = Pick<
   Track,
-  'name' | 'role' | 'levelDb' | 'pan' | 'mute' | 'solo' | 'segments' | 'colour' | 'followsId' | 'phrases'
+  | 'name'
+  | 'role'
+  | 'levelDb'
+  | 'pan'
+  | 'mute'
+  | 'solo'
+  | 'segments'
+  | 'colour'
+  | 'followsId'
+  | 'phrases'
+  | 'align'
+  | 'part'
 >;
 
 export class SetTrack implements Command {

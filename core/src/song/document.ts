@@ -2,6 +2,7 @@ import 'reflect-metadata';
 import { plainToInstance, Type } from 'class-transformer';
 import { STRETCH_KINDS, type StretchKind } from '../read/correct';
 import { migrated } from './migrations';
+import { withParts } from './parts';
 import {
   ArrayMaxSize,
   IsArray,
@@ -22,7 +23,7 @@ import {
 } from 'class-validator';
 
 /** Bumped with every change of the stored shape; migrations.ts brings older ones forward. */
-export const DOCUMENT_VERSION = 4;
+export const DOCUMENT_VERSION = 5;
 
 export const ROLES = ['lead', 'double', 'harmony', 'part', 'backing'] as const;
 export type Role = (typeof ROLES)[number];
@@ -140,6 +141,63 @@ export class PhraseMark {
   @IsArray() @ValidateNested({ each: true }) @Type(() => Remark) remarks: Remark[] = [];
 }
 
+/** A pair of moments said by hand to belong together: follower and lead, song s. */
+export class TieMark {
+  @IsNumber() @Min(0) follower!: number;
+  @IsNumber() @Min(0) lead!: number;
+  /** Met exactly whatever the closeness. */
+  @IsOptional() @IsBoolean() locked?: boolean;
+}
+
+/** A word moved by hand: follower time, and where it is heard, song s. */
+export class MovedWord {
+  @IsNumber() @Min(0) at!: number;
+  @IsNumber() @Min(0) to!: number;
+}
+
+/** What aligning found; kept, so that the same song sounds the same whatever later versions would find. */
+export class FoundAlignment {
+  /** What it was found in: recordings, comps and ties of both tracks. */
+  @IsString() @Length(1, 20000) stamp!: string;
+  /** Follower time and lead time by turns, both rising; song s. */
+  @IsArray() @ArrayMaxSize(400000) @IsNumber({}, { each: true }) points!: number[];
+  @IsArray() @ValidateNested({ each: true }) @Type(() => StretchSpan) apart: StretchSpan[] = [];
+  @IsArray() @ValidateNested({ each: true }) @Type(() => StretchSpan) rests: StretchSpan[] = [];
+  @IsNumber() @Min(0) @Max(1) confidence!: number;
+}
+
+/** How a track follows its stack lead. */
+export class AlignRule {
+  /** 0-100: how near its timing comes. */
+  @IsNumber() @Min(0) @Max(100) closeness: number = 100;
+  /** 0-100: how near its pitch comes. */
+  @IsNumber() @Min(0) @Max(100) lean: number = 0;
+  /** Most that a word is bent. */
+  @IsNumber() @Min(1) @Max(2.5) bending: number = 1.6;
+  @IsArray() @ArrayMaxSize(5000) @ValidateNested({ each: true }) @Type(() => TieMark) ties: TieMark[] = [];
+  @IsArray() @ArrayMaxSize(5000) @ValidateNested({ each: true }) @Type(() => MovedWord) moved: MovedWord[] = [];
+  /** Stretches left as they were sung. */
+  @IsArray() @ArrayMaxSize(5000) @ValidateNested({ each: true }) @Type(() => StretchSpan) asSung: StretchSpan[] = [];
+  /** Null until it was aligned. */
+  @IsOptional() @ValidateNested() @Type(() => FoundAlignment) found: FoundAlignment | null = null;
+}
+
+/** How a part is made from another track. Its takes are that track's. */
+export class PartRule {
+  @IsString() @Matches(/^[\w-]{1,64}$/) fromId!: string;
+  @IsIn(['steps', 'semitones']) by!: 'steps' | 'semitones';
+  @IsInt() @Min(-24) @Max(24) amount!: number;
+  /** Where it sings, song s; null: everywhere. */
+  @IsOptional() @IsArray() @ArrayMaxSize(1000) @ValidateNested({ each: true }) @Type(() => StretchSpan) spans:
+    StretchSpan[] | null = null;
+  /** Differences in time and pitch, 0-200; 100 is what two good singers differ by. */
+  @IsNumber() @Min(0) @Max(200) scatterTime: number = 0;
+  @IsNumber() @Min(0) @Max(200) scatterPitch: number = 0;
+  @IsInt() @Min(1) @Max(1e9) seed: number = 1;
+  /** Semitones. */
+  @IsNumber() @Min(-12) @Max(12) formant: number = 0;
+}
+
 export class Track {
   @IsString() @Matches(/^[\w-]{1,64}$/) id!: string;
   @IsString() @Length(1, 200) name!: string;
@@ -155,6 +213,10 @@ export class Track {
   @IsOptional() @IsIn(COLOURS) colour: Colour | null = null;
   /** The stack lead this track follows. */
   @IsOptional() @IsString() followsId: string | null = null;
+  /** How it follows; null until something was said about it. */
+  @IsOptional() @ValidateNested() @Type(() => AlignRule) align: AlignRule | null = null;
+  /** What makes it a part; null: it was sung. */
+  @IsOptional() @ValidateNested() @Type(() => PartRule) part: PartRule | null = null;
   /** Phrases once the user has touched them; null: as found in the takes. */
   @IsOptional() @IsArray() @ValidateNested({ each: true }) @Type(() => PhraseMark) phrases: PhraseMark[] | null = null;
 }
@@ -276,10 +338,13 @@ export function validatedSong(value: unknown): Song {
       throw new DocumentError(`track "${track.name}": its comp is missing`);
     if (track.segments.some((g, i) => (i ? g.at <= track.segments[i - 1].at : g.at !== 0)))
       throw new DocumentError(`track "${track.name}": its comp does not run from the start in order`);
+    const points = track.align?.found?.points ?? [];
+    if (points.length % 2 || points.some((v, i) => i >= 2 && v <= points[i - 2]))
+      throw new DocumentError(`track "${track.name}": its alignment does not run forward`);
     if (track.followsId && circles(song, track.id, track.followsId))
       throw new DocumentError(`track "${track.name}": it follows itself in a circle`);
   }
-  return song;
+  return withParts(song);
 }
 
 /** The key under which a note's edit is kept: its start in milliseconds of source time. */

@@ -1,5 +1,6 @@
 import { commandFrom, type Command } from './commands';
 import type { Song } from './document';
+import { withParts } from './parts';
 
 /** One undoable step as it is kept in the journal. */
 export interface JournalEntry {
@@ -26,7 +27,7 @@ export class History {
   ) {}
 
   do(command: Command): { history: History; change: JournalChange } {
-    const song = command.apply(this.song);
+    const song = withParts(command.apply(this.song));
     const last = this.entries[this.cursor - 1];
     const merged = last && this.cursor === this.entries.length ? last.command.merge(command) : null;
     const from = merged ? this.cursor - 1 : this.cursor;
@@ -59,7 +60,7 @@ export class History {
 
   private moved(song: Song, cursor: number, label: string) {
     return {
-      history: new History(song, this.entries, cursor),
+      history: new History(withParts(song), this.entries, cursor),
       change: { from: this.entries.length, entries: [], cursor },
       label,
     };

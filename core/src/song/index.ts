@@ -8,3 +8,4 @@ export * from './selection';
 export * from './comp';
 export * from './words';
 export * from './replace';
+export { leadTakeOf, withParts } from './parts';

@@ -16,6 +16,8 @@ const STEPS: Record<number, (song: Plain) => Plain> = {
   2: song => song,
   // 3 -> 4: selections kept by name; none before
   3: song => song,
+  // 4 -> 5: how a track follows, and parts; nothing before
+  4: song => song,
 };
 
 /** @param value plain data of any version up to `newest` */

@@ -1,0 +1,81 @@
+import { mkdirSync, statSync } from 'node:fs';
+import { basename, extname, join } from 'node:path';
+import {
+  analyseVoice,
+  moveNotes,
+  noteFacts,
+  parseKey,
+  parsePart,
+  partEdits,
+  planTake,
+  renderAll,
+  scaleOfKey,
+  scattered,
+  type Key,
+  type PartLine,
+} from '@essim/core';
+import { inputFile, readingOf, UserError, writeLike, writeOutput } from './files';
+
+export interface PartsOptions {
+  output: string;
+  key: string;
+  part?: string[];
+  seed: number;
+  scatter: number;
+  json?: string;
+}
+
+const option = <T>(name: string, make: () => T): T => {
+  try {
+    return make();
+  } catch (error) {
+    throw new UserError(`${name}: ${(error as Error).message}`);
+  }
+};
+
+export function partsCommand(path: string, options: PartsOptions): void {
+  const key: Key = option('--key', () => parseKey(options.key));
+  const lines = (options.part ?? []).map(text => ({ text, line: option('--part', () => parsePart(text)) }));
+  if (!lines.length) throw new UserError('--part: say which parts to make, for example --part +3rd');
+  const twice = lines.find((l, i) => lines.findIndex(m => m.text === l.text) !== i);
+  if (twice) throw new UserError(`--part: ${twice.text} is asked for twice`);
+  if (statSync(options.output, { throwIfNoEntry: false })?.isFile())
+    throw new UserError(`${options.output}: this must be a folder, not a file`);
+  const input = inputFile(path);
+  const reading = readingOf(input);
+  const movements = moveNotes(reading);
+  const scale = scaleOfKey(key);
+  const facts = noteFacts(movements);
+  const analysis = analyseVoice(input.channels, input.sampleRate, reading.f0, reading.hop);
+  const make = (line: PartLine, seed: number) => {
+    const edits = partEdits(facts, {}, {}, line, () => scale);
+    const drawn = scattered(
+      facts,
+      { time: options.scatter, pitch: options.scatter, seed },
+      reading.hop,
+      reading.f0.length,
+    );
+    const { voice } = planTake(movements, edits, options.scatter ? drawn : {});
+    const notes = facts.map(n => ({
+      start: drawn.time.forward(n.start),
+      end: drawn.time.forward(n.end),
+      pitch: edits[n.key].target!,
+    }));
+    const length = input.channels[0].length;
+    const channels = renderAll(analysis, voice).map(c => {
+      const y = new Float32Array(length);
+      y.set(c.subarray(0, length));
+      return y;
+    });
+    return { notes, channels };
+  };
+  const made = lines.map(({ text, line }, i) => ({ text, ...make(line, options.seed + i) }));
+  mkdirSync(options.output, { recursive: true });
+  const stem = basename(path, extname(path));
+  const parts = made.map(({ text, notes, channels }) => {
+    const file = `${stem} ${text}.wav`;
+    writeLike(input, join(options.output, file), channels);
+    return { name: text, file, notes };
+  });
+  if (options.json) writeOutput(options.json, JSON.stringify({ parts }));
+}

@@ -1,0 +1,115 @@
+import { nearestStep, stepFrom, type Scale } from '../music';
+import type { NoteEdit } from '../song/document';
+import type { NoteFacts } from '../plan';
+import { seededRandom } from '../signal/random';
+import { TimeMap, type Meeting } from '../song/timemap';
+import type { Seconds } from '../units';
+
+/** How a part is made from its lead. */
+export interface PartLine {
+  /** Steps of the key, or semitones. */
+  by: 'steps' | 'semitones';
+  /** How many; below 0 is down. An octave is 12 semitones. */
+  amount: number;
+}
+
+/** Small natural differences, seeded. 100 is what two good singers differ by. */
+export interface Scatter {
+  time: number;
+  pitch: number;
+  seed: number;
+}
+
+const TIME_MS = 12;
+const MOST_TIME_MS = 30;
+const PITCH_CENTS = 7;
+const LEVEL_DB = 1;
+/** How far apart slow pitch movement is drawn anew. */
+const WANDER_STEP: Seconds = 0.35;
+const WANDER_SHARE = 0.6;
+
+/**
+ * Where a part's note is meant to be. Steps in the key go by the degree of the lead's rail: its target, or the allowed step it is
+ * nearest to; a note outside the key keeps its alteration. Semitones keep to the lead as it is.
+ * @returns MIDI
+ */
+export function partTarget(note: { sung: number; target?: number }, { by, amount }: PartLine, scale: Scale): number {
+  if (by === 'semitones') return (note.target ?? note.sung) + amount;
+  const rail = note.target === undefined ? nearestStep(scale, note.sung * 100) : note.target * 100;
+  const step = nearestStep(scale, rail);
+  const alteration = Math.abs(rail - step) > 50 ? Math.round((rail - step) / 100) * 100 : 0;
+  return (stepFrom(scale, step, amount) + alteration) / 100;
+}
+
+/**
+ * A part's edits as its rule makes them: every note of the lead, moved. What the user set on a note of the part counts instead.
+ * @param lead edits of the lead's notes @param own edits of the part's notes
+ */
+export function partEdits(
+  notes: readonly NoteFacts[],
+  lead: Readonly<Record<string, NoteEdit>>,
+  own: Readonly<Record<string, NoteEdit>>,
+  line: PartLine,
+  scaleAt: (seconds: Seconds) => Scale,
+): Record<string, NoteEdit> {
+  const out: Record<string, NoteEdit> = {};
+  for (const n of notes) {
+    const { pinned: _, ...edit } = lead[n.key] ?? { start: n.start, end: n.end };
+    out[n.key] = own[n.key] ?? {
+      ...edit,
+      target: partTarget({ sung: n.sung, target: edit.target }, line, scaleAt(n.start)),
+      aim: 100,
+    };
+  }
+  return { ...own, ...out };
+}
+
+/** Scatter of a take, by its syllables. */
+export interface Scattered {
+  time: TimeMap;
+  /** Cents and dB a frame. */
+  cents: Float32Array;
+  levelDb: Float32Array;
+}
+
+/**
+ * Draws a part's differences: each syllable's time (normal, 12 ms, at most 30), each note's pitch (normal, 7 cents) with a slow wander,
+ * each note's level (up to 1 dB). Same seed, same differences. Half of each phrase's lateness is its own.
+ * @param hop distance of frames, s @param frames of the take
+ */
+export function scattered(
+  notes: readonly { start: Seconds; end: Seconds; onset: Seconds }[],
+  { time, pitch, seed }: Scatter,
+  hop: Seconds,
+  frames: number,
+): Scattered {
+  const random = seededRandom(seed);
+  const points: Meeting[] = [];
+  const cents = new Float32Array(frames);
+  const levelDb = new Float32Array(frames);
+  let phrase = 0;
+  let before = -Infinity;
+  for (const n of notes) {
+    if (n.start - before > 0.25) phrase = random.normal() * 0.5;
+    before = n.end;
+    const late = ((phrase + random.normal() * 0.87) * TIME_MS * time) / 100;
+    const by = Math.max(-MOST_TIME_MS, Math.min(MOST_TIME_MS, late)) / 1000;
+    const last = points[points.length - 1];
+    // a syllable may be early or late, never before the one before it
+    const to = Math.max(n.onset + by, last ? last.to + 0.6 * (n.onset - last.from) : 0.001);
+    if (n.onset > (last?.from ?? 0) + 0.03 && time) points.push({ from: n.onset, to });
+    const own = (random.normal() * PITCH_CENTS * pitch) / 100;
+    const level = (Math.max(-1, Math.min(1, random.normal() * 0.5)) * LEVEL_DB * Math.max(time, pitch)) / 100;
+    const turns = Math.ceil((n.end - n.start) / WANDER_STEP) + 2;
+    const wander = Array.from({ length: turns }, () => (random.normal() * PITCH_CENTS * WANDER_SHARE * pitch) / 100);
+    const [a, z] = [Math.max(0, Math.round(n.start / hop)), Math.min(frames, Math.round(n.end / hop))];
+    for (let k = a; k < z; k++) {
+      const at = (k * hop - n.start) / WANDER_STEP;
+      const i = Math.max(0, Math.min(turns - 2, Math.floor(at)));
+      const u = 0.5 - 0.5 * Math.cos(Math.PI * Math.max(0, Math.min(1, at - i)));
+      cents[k] = own + wander[i] + (wander[i + 1] - wander[i]) * u;
+      levelDb[k] = level;
+    }
+  }
+  return { time: points.length ? TimeMap.through(points) : TimeMap.identity, cents, levelDb };
+}
