@@ -87,7 +87,7 @@ function withIntervals(args: string[]): string[] {
   const out: string[] = [];
   let inPart = false;
   for (const a of args) {
-    const interval = inPart && /^[+-]\d+[a-z]{2}$/i.test(a);
+    const interval: boolean = inPart && /^[+-]\d+[a-z]{2}$/i.test(a);
     if (a !== '--part') out.push(interval ? `--part=${a}` : a);
     inPart = a === '--part' || interval;
   }

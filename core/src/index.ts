@@ -12,5 +12,6 @@ export * from './music';
 export * from './song';
 export * from './plan';
 export * from './files/melody';
+export { writeMidi } from './files/midi';
 export * from './align';
 export * from './parts';

@@ -37,7 +37,7 @@ export const DESKS = [
     id: 'deliver',
     name: 'Deliver',
     about: 'Mix, bounce and hand over stems that line up at bar 1.',
-    then: 'Until it opens, the edited track is exported as WAV from the top bar (Ctrl+E).',
+    then: '',
   },
 ] as const;
 export type DeskId = (typeof DESKS)[number]['id'];

@@ -43,8 +43,8 @@ export interface FieldTool {
   hover?(p: FieldPointer): string | null;
   /** The pointer has left the field. */
   leave?(): void;
-  /** Whether the lane of unpitched sounds is worked on too. */
-  lane?: boolean;
+  /** Areas that are worked on besides the field itself. */
+  areas?: readonly Area[];
 }
 
 interface Props {
@@ -55,12 +55,14 @@ interface Props {
   /** Called with a new view; remember puts the old one on the way back. */
   onView: (view: Viewport, remember?: boolean) => void;
   label: string;
+  /** Where things lie; another for desks with lanes of their own. */
+  lay?: (width: number, height: number) => Layout;
 }
 
 const MOVED = 4;
 
 /** The shared pitch field: strip, ruler, rows, lines and lanes on one Konva stage; wheel, pinch and seeking. */
-export function Field({ scene, version, tool, onView, label }: Props) {
+export function Field({ scene, version, tool, onView, label, lay = layoutFor }: Props) {
   const host = useRef<HTMLDivElement>(null);
   const stageRef = useRef<{ stage: Konva.Stage; ground: Konva.Layer; voice: Konva.Layer; overlay: Konva.Layer } | null>(
     null,
@@ -74,7 +76,7 @@ export function Field({ scene, version, tool, onView, label }: Props) {
     onView: Props['onView'];
   }>({
     scene: null,
-    layout: layoutFor(100, 300),
+    layout: lay(100, 300),
     mark: null,
     make: scene,
     tool,
@@ -101,7 +103,7 @@ export function Field({ scene, version, tool, onView, label }: Props) {
     const resize = new ResizeObserver(() => {
       const { width, height } = div.getBoundingClientRect();
       stage.size({ width, height });
-      now.layout = layoutFor(width, height);
+      now.layout = lay(width, height);
       now.scene = now.make(now.layout);
       stage.batchDraw();
     });
@@ -110,7 +112,7 @@ export function Field({ scene, version, tool, onView, label }: Props) {
       resize.disconnect();
       stage.destroy();
     };
-  }, []);
+  }, [lay]);
 
   useEffect(() => {
     const now = state.current;
@@ -171,7 +173,7 @@ export function Field({ scene, version, tool, onView, label }: Props) {
         ctrl: e.ctrlKey || e.metaKey,
       };
     };
-    const worked = () => area === 'field' || (area === 'noises' && !!state.current.tool.lane);
+    const worked = () => area === 'field' || !!state.current.tool.areas?.includes(area);
     const showMark = (mark: GestureMark | null) => {
       state.current.mark = mark;
       stageRef.current?.overlay.batchDraw();

@@ -5,11 +5,13 @@ import { xOf, yOf, type Layout, type Viewport } from './viewport';
 const REACH = 13;
 
 /** What lies under a point of the canvas. */
-export type Area = 'strip' | 'ruler' | 'ladder' | 'field' | 'noises' | 'level';
+export type Area = 'strip' | 'ruler' | 'ladder' | 'field' | 'noises' | 'level' | 'mirror' | 'offsets';
 
 export function areaAt(l: Layout, x: number, y: number): Area {
   if (y < l.strip.bottom) return 'strip';
   if (y < l.ruler.bottom) return 'ruler';
+  if (l.mirror && y < l.mirror.bottom) return 'mirror';
+  if (l.offsets && y < l.offsets.bottom) return 'offsets';
   if (y >= l.level.top) return 'level';
   if (y >= l.noises.top) return 'noises';
   return x < l.ladder ? 'ladder' : 'field';

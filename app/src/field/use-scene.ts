@@ -11,11 +11,16 @@ import {
 } from '../store/session';
 import { usePalette } from '../shell/theme';
 import { trackColour } from './palette';
-import { sceneNotes, type ListenScene, type Scene, type SceneLine } from './scene';
+import { sceneNotes, type AlignScene, type ListenScene, type Scene, type SceneLine } from './scene';
 import type { Layout } from './viewport';
 
 /** What the field shows of the edited track, for any desk; with all that it depends on. */
-export function useScene(listen: ListenScene | null = null): {
+export function useScene(
+  listen: ListenScene | null = null,
+  align: AlignScene | null = null,
+  /** Whether the line is drawn in its track's colour, for another's is beside it. */
+  coloured = false,
+): {
   scene: (layout: Layout) => Scene | null;
   version: unknown[];
   trackName: string;
@@ -25,6 +30,7 @@ export function useScene(listen: ListenScene | null = null): {
   const song = songOf(session);
   const view = editViewOf(session);
   const edits = editsOf(session);
+  const edited = editTrackOf(session);
   const scene = (layout: Layout): Scene | null => {
     if (!song) return null;
     const others = session.viewedTrackIds.flatMap((id): SceneLine[] => {
@@ -39,7 +45,8 @@ export function useScene(listen: ListenScene | null = null): {
       duration: session.duration,
       keys: keySpans(session),
       reading: view.reading,
-      sungLine: view.sungLine,
+      // what a part is made from was sung by its lead
+      sungLine: edited?.part ? view.line : view.sungLine,
       line: view.line.length ? view.line : view.sungLine,
       notes: sceneNotes({
         facts: view.notes,
@@ -53,7 +60,9 @@ export function useScene(listen: ListenScene | null = null): {
       span: session.selection.trackId === session.editTrackId ? session.selection.span : null,
       loop: session.looping ? loopSpan(session) : null,
       edited: session.edited,
+      colour: coloured && edited ? trackColour(edited) : 'teal',
       listen,
+      align,
     };
   };
   const version = [
@@ -70,6 +79,7 @@ export function useScene(listen: ListenScene | null = null): {
     session.views,
     session.backing,
     listen,
+    align,
   ];
-  return { scene, version, trackName: editTrackOf(session)?.name ?? 'the track' };
+  return { scene, version, trackName: edited?.name ?? 'the track' };
 }

@@ -1,14 +1,5 @@
 import * as Comlink from 'comlink';
-import {
-  comparePerformances,
-  composeClips,
-  mixDown,
-  writeWav,
-  type ChannelChoice,
-  type Clip,
-  type Sameness,
-  type SampleFormat,
-} from '@essim/core';
+import { comparePerformances, mixDown, type ChannelChoice, type Sameness } from '@essim/core';
 import { chosenChannels } from '../store/channels';
 import { recording } from '../store/recordings';
 import { keepSource } from '../store/sources';
@@ -88,19 +79,6 @@ const job = {
     if (!same.same) return { same };
     const sourceId = await keepSource(name, rate, read.channels, originOf(read));
     return { same, kept: { sourceId, seconds: read.channels[0].length / rate } };
-  },
-
-  /** Joins a comp's rendered takes into one track from the song's zero and writes it. */
-  track(
-    clips: Clip[],
-    sources: [string, Float32Array[]][],
-    sampleRate: number,
-    length: number,
-    format: SampleFormat,
-  ): Uint8Array {
-    const channels = composeClips(clips, new Map(sources), sampleRate, length);
-    const bytes = writeWav({ sampleRate, channels }, { format });
-    return Comlink.transfer(bytes, [bytes.buffer]);
   },
 };
 export type FilesJob = typeof job;

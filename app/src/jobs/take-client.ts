@@ -2,6 +2,7 @@ import * as Comlink from 'comlink';
 import { Stopped, type NoteEdit, type Range, type Reading, type ReadingCorrections } from '@essim/core';
 import type { LiveNote } from '../player/voice.worklet';
 import type { HeardAt } from '../player/urgency';
+import type { Bearing } from '../store/bearing';
 import type { PlannedTake, PreparedTake, TakeHost, TakeJob } from './take.worker';
 
 interface Host {
@@ -38,7 +39,8 @@ export class TakeClient {
   private closed = false;
   /** Whether it can plan and render. */
   prepared = false;
-  private waiting: { edits: Record<string, NoteEdit>; done: (p: PlannedTake) => void } | null = null;
+  private waiting: { edits: Record<string, NoteEdit>; bearing: Bearing | null; done: (p: PlannedTake) => void } | null =
+    null;
 
   /** @param alone in a worker of its own, for what takes long: reading. It ends with the client, whatever it does */
   constructor(private readonly alone = false) {
@@ -83,18 +85,18 @@ export class TakeClient {
   }
 
   /** Plans the take; while one plan is being made only the newest next one waits. */
-  plan(edits: Record<string, NoteEdit>, done: (p: PlannedTake) => void): void {
-    this.waiting = { edits, done };
+  plan(edits: Record<string, NoteEdit>, bearing: Bearing | null, done: (p: PlannedTake) => void): void {
+    this.waiting = { edits, bearing, done };
     if (!this.running) void this.work();
   }
 
   private async work(): Promise<void> {
     this.running = true;
     while (this.waiting) {
-      const { edits, done } = this.waiting;
+      const { edits, bearing, done } = this.waiting;
       this.waiting = null;
       try {
-        done(await this.ask(job => job.plan(edits)));
+        done(await this.ask(job => job.plan(edits, bearing)));
       } catch (error) {
         this.running = false;
         if (this.closed) return;
@@ -114,8 +116,8 @@ export class TakeClient {
     return this.ask(job => job.tone());
   }
 
-  render(edits: Record<string, NoteEdit>): Promise<Float32Array[]> {
-    return this.ask(job => job.render(edits));
+  render(edits: Record<string, NoteEdit>, bearing: Bearing | null = null): Promise<Float32Array[]> {
+    return this.ask(job => job.render(edits, bearing));
   }
 
   /** Ends it; what is still asked of it fails with Stopped. */

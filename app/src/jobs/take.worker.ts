@@ -11,6 +11,8 @@ import {
   planTake,
   readTake,
   renderSpan,
+  scattered,
+  TimeMap,
   toneOf,
   type Layout,
   type Misfit,
@@ -21,12 +23,14 @@ import {
   type Reading,
   type ReadingCorrections,
   type Span,
+  type TakeBearing,
   type VoiceAnalysis,
 } from '@essim/core';
 import { STATUS } from '../player/mixer';
 import { tileMemory, TileWriter, type TileMemory } from '../player/tiles';
 import type { HeardAt } from '../player/urgency';
 import type { LiveNote } from '../player/voice.worklet';
+import type { Bearing } from '../store/bearing';
 import { shared, sharedReading } from './shared';
 import { TileRenderer, type Playhead } from './tile-renderer';
 
@@ -132,13 +136,14 @@ export class TakeJob {
   }
 
   /** Plans the take with these edits; its tiles are rendered in the background, those heard next first. */
-  plan(edits: Record<string, NoteEdit>): PlannedTake {
+  plan(edits: Record<string, NoteEdit>, bearing: Bearing | null = null): PlannedTake {
     const { movements, analysis } = this.ready();
-    const planned = planTake(movements, edits);
+    const planned = planTake(movements, edits, this.bear(bearing));
     const line = midiLine(planned.line, movements.voiced);
     let tiles: TileMemory | undefined;
     // a take nobody edited has no tiles
-    if (!this.renderer && planned.voice.active.some(a => a === 1)) {
+    const { active, time, levelDb, formantCents } = planned.voice;
+    if (!this.renderer && (time || levelDb || formantCents || active.some(a => a === 1))) {
       tiles = tileMemory(this.channels[0].length, this.channels.length);
       this.tiles = new TileWriter(tiles);
       this.renderer = new TileRenderer(this.tiles, {
@@ -182,10 +187,44 @@ export class TakeJob {
     return { snapshot, from, to, firstFrame, offsetCents: voice.offsetCents.slice(firstFrame, lastFrame) };
   }
 
+  /** What a track asks of the take besides, in frames. */
+  private bear(bearing: Bearing | null): TakeBearing {
+    if (!bearing) return {};
+    const { movements } = this.ready();
+    const { hop } = movements.reading;
+    const frames = movements.sung.length;
+    const { time, lean, part } = bearing;
+    const out: TakeBearing = {};
+    if (time) out.time = TimeMap.through(time);
+    if (lean) {
+      const counterpart = TimeMap.through(lean.counterpart);
+      const lead = Float64Array.from(
+        { length: frames },
+        (_, k) => (lean.lead[Math.round(counterpart.forward(k * hop) / hop)] ?? NaN) * 100,
+      );
+      out.lean = { lead, amount: lean.amount };
+    }
+    if (part) {
+      const { scatter, formant, spans } = part;
+      const facts = noteFacts(movements);
+      if (scatter.time || scatter.pitch) {
+        const drawn = scattered(facts, scatter, hop, frames);
+        Object.assign(out, {
+          cents: drawn.cents,
+          levelDb: drawn.levelDb,
+          ...(scatter.time ? { time: drawn.time } : {}),
+        });
+      }
+      if (formant) out.formant = formant;
+      if (spans) out.levelDb = onlyIn(spans, hop, out.levelDb ?? new Float32Array(frames));
+    }
+    return out;
+  }
+
   /** The whole take with these edits. */
-  render(edits: Record<string, NoteEdit>): Float32Array[] {
+  render(edits: Record<string, NoteEdit>, bearing: Bearing | null = null): Float32Array[] {
     const { movements, analysis } = this.ready();
-    const layout = layOut(analysis, planTake(movements, edits).voice);
+    const layout = layOut(analysis, planTake(movements, edits, this.bear(bearing)).voice);
     const out = this.rendered(layout, 0, layout.length);
     return Comlink.transfer(
       out,
@@ -211,6 +250,17 @@ export class TakeJob {
     });
   }
 }
+
+/** Silence outside some stretches, going over in 30 ms. dB a frame */
+function onlyIn(spans: readonly Span[], hop: number, levelDb: Float32Array): Float32Array {
+  const fade = 0.03;
+  return levelDb.map((db, k) => {
+    const t = k * hop;
+    const away = Math.min(...spans.map(s => Math.max(s.start - t, t - s.end)));
+    return away <= 0 ? db : Math.max(SILENCE_DB, db + (SILENCE_DB * away) / fade);
+  });
+}
+const SILENCE_DB = -120;
 
 function midiLine(cents: Float64Array, voiced: Float64Array): Float32Array {
   return Float32Array.from(cents, (c, k) => (voiced[k] ? c / 100 : NaN));

@@ -1,13 +1,14 @@
 import { mainTake, type Song } from '@essim/core';
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/react';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { Ellipsis, Upload } from 'lucide-react';
-import { useEffect, useState } from 'react';
+import { Ellipsis, PackageOpen, Upload } from 'lucide-react';
+import { useEffect, useRef, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { Mark } from '../shell/Mark';
 import { toggleTheme } from '../shell/theme';
+import { BUNDLE_ENDING, isBundle, openBundleFile, useBundling } from '../store/bundles';
 import { DEMO_ID, openDemo, restoreDemo } from '../store/demo';
 import { newId } from '../store/ids';
 import { beginImport, useImports } from '../store/importing';
@@ -43,8 +44,21 @@ export function Shelf() {
   const { getRootProps, getInputProps, isDragActive, open } = useDropzone({
     noClick: true,
     noKeyboard: true,
-    onDrop: files => void beginImport(files, { kind: 'song' }),
+    onDrop: files => {
+      const bundles = files.filter(isBundle);
+      if (bundles.length) void openBundles(bundles);
+      const sounds = files.filter(f => !isBundle(f));
+      if (sounds.length) void beginImport(sounds, { kind: 'song' });
+    },
   });
+  const openBundles = async (files: File[]) => {
+    let last: string | null = null;
+    for (const file of files) last = (await openBundleFile(file)) ?? last;
+    await queries.invalidateQueries({ queryKey: ['songs'] });
+    if (last && files.length === 1) void navigate(`/song/${last}/deliver`);
+  };
+  const bundleInput = useRef<HTMLInputElement>(null);
+  const bundling = useBundling();
 
   return (
     <div {...getRootProps()} className="relative h-full overflow-auto" role={undefined}>
@@ -64,6 +78,23 @@ export function Shelf() {
               Everything stays in this browser. Recordings are never changed; every edit can be taken back.
             </p>
           </div>
+          <input
+            ref={bundleInput}
+            type="file"
+            accept={BUNDLE_ENDING}
+            multiple
+            className="hidden"
+            aria-label="Song bundles"
+            data-testid="bundles"
+            onChange={e => {
+              void openBundles([...(e.target.files ?? [])]);
+              e.target.value = '';
+            }}
+          />
+          <button className="btn" onClick={() => bundleInput.current?.click()} disabled={!!bundling}>
+            <PackageOpen size={14} aria-hidden />
+            {bundling ? `${bundling.name}: ${Math.round(bundling.share * 100)} %` : 'Open a song bundle'}
+          </button>
           <button className="btn btn-ink" onClick={open}>
             <Upload size={14} aria-hidden /> New song from files
           </button>
@@ -76,8 +107,8 @@ export function Shelf() {
             <li className="card flex min-h-[190px] flex-col">
               <h2 className="text-[15px] font-semibold">Ferry Lamp</h2>
               <p className="mt-1 text-ink-2">
-                The demo song: a lead with three takes, a double, a harmony and a backing, with mistakes made on
-                purpose.
+                The demo song: a lead with three takes, a double nobody has aligned yet and a backing, with mistakes
+                made on purpose. The harmony is yours to make.
               </p>
               <div className="mt-auto">
                 <button
@@ -93,7 +124,7 @@ export function Shelf() {
           )}
           <li className="grid min-h-[190px] place-items-center rounded-xl border border-dashed border-rule p-5 text-center text-ink-2">
             <p>
-              Drop a folder of stems here: WAV, FLAC, MP3, Ogg.
+              Drop a folder of stems here: WAV, FLAC, MP3, Ogg; or a song bundle.
               <br />
               Lead, doubles, harmonies, backing.
             </p>

@@ -18,7 +18,7 @@ interface FaderProps {
 export function Fader({ label, value, low, high, step, unit, rest, text, onGrab, onChange }: FaderProps) {
   const shown = text?.(value) ?? `${value > 0 && low < 0 ? '+' : ''}${value}${unit}`.replace('-', '−');
   return (
-    <label className="grid grid-cols-[58px_1fr_62px] items-center gap-2 py-[1px]">
+    <label className="grid grid-cols-[66px_1fr_60px] items-center gap-2 py-[1px]">
       <span>{label}</span>
       <input
         className="fader"

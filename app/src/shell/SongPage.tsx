@@ -1,6 +1,16 @@
-import { useEffect, useMemo, useState } from 'react';
+import { useEffect, useMemo, useState, type ComponentType } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
+import { alignActions } from '../desks/align/actions';
+import { AlignDesk } from '../desks/align/AlignDesk';
+import { AlignPanel } from '../desks/align/AlignPanel';
+import { useAlign } from '../desks/align/state';
+import { DELIVER_ACTIONS } from '../desks/deliver/actions';
+import { DeliverDesk } from '../desks/deliver/DeliverDesk';
+import { DeliverPanel } from '../desks/deliver/DeliverPanel';
 import { DESKS, type DeskId } from '../desks/desks';
+import { PARTS_ACTIONS } from '../desks/parts/actions';
+import { PartsDesk } from '../desks/parts/PartsDesk';
+import { PartsPanel } from '../desks/parts/PartsPanel';
 import { LaterDesk } from '../desks/later/LaterDesk';
 import { GATHER_ACTIONS } from '../desks/gather/actions';
 import { GatherDesk } from '../desks/gather/GatherDesk';
@@ -24,11 +34,33 @@ import { TopBar } from './TopBar';
 import { Transport } from './Transport';
 
 /** What a desk adds to the actions of the frame; its keys go first. */
-const ACTIONS: Partial<Record<DeskId, Action[]>> = {
-  gather: GATHER_ACTIONS,
-  listen: LISTEN_ACTIONS,
-  tune: TUNE_ACTIONS,
+const ACTIONS: Partial<Record<DeskId, () => Action[]>> = {
+  gather: () => GATHER_ACTIONS,
+  listen: () => LISTEN_ACTIONS,
+  tune: () => TUNE_ACTIONS,
+  align: alignActions,
+  parts: () => PARTS_ACTIONS,
+  deliver: () => DELIVER_ACTIONS,
 };
+
+const MIDDLES: Partial<Record<DeskId, ComponentType>> = {
+  gather: GatherDesk,
+  listen: ListenDesk,
+  tune: TuneDesk,
+  align: AlignDesk,
+  parts: PartsDesk,
+  deliver: DeliverDesk,
+};
+const PANELS: Partial<Record<DeskId, ComponentType>> = {
+  gather: GatherPanel,
+  listen: ListenPanel,
+  tune: TunePanel,
+  align: AlignPanel,
+  parts: PartsPanel,
+  deliver: DeliverPanel,
+};
+/** Desks whose middle shows what is still being read. */
+const FIELDS: readonly DeskId[] = ['listen', 'tune', 'align', 'parts'];
 
 /** A song at one of its desks: the frame that is the same everywhere, and the desk in its middle. */
 export function SongPage() {
@@ -49,11 +81,12 @@ export function SongPage() {
     return unsubscribe;
   }, [songId]);
 
+  const tying = useAlign(s => s.tying !== null);
   const actions = useMemo<Action[]>(
     () => [
-      ...(ACTIONS[desk] ?? []),
+      ...(ACTIONS[desk]?.() ?? []),
       // a desk's own meaning of a command goes before the frame's
-      ...READING_ACTIONS.filter(a => !ACTIONS[desk]?.some(own => own.id === a.id)),
+      ...READING_ACTIONS.filter(a => !ACTIONS[desk]?.().some(own => own.id === a.id)),
       ...CHOOSING_ACTIONS,
       ...FRAME_ACTIONS,
       ...DESKS.map((d, i): Action => ({
@@ -66,7 +99,9 @@ export function SongPage() {
       { id: 'shelf', name: 'Song shelf', keys: ['Ctrl+O'], group: 'Song', run: () => void navigate('/') },
       { id: 'commands', name: 'Command list', keys: ['Ctrl+K'], group: 'Song', run: () => setListOpen(true) },
     ],
-    [desk, navigate, songId],
+    // what keys mean at Align changes while a word is being tied
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [desk, navigate, songId, tying],
   );
 
   useEffect(() => {
@@ -99,6 +134,8 @@ export function SongPage() {
       </main>
     );
 
+  const Middle = MIDDLES[desk];
+  const Panel = PANELS[desk];
   return (
     <div className="grid h-full grid-cols-[212px_minmax(0,1fr)_268px] grid-rows-[48px_minmax(0,1fr)_64px] overflow-hidden max-[1100px]:grid-cols-[180px_minmax(0,1fr)_240px]">
       <div className="col-span-3 grid">
@@ -106,27 +143,13 @@ export function SongPage() {
       </div>
       <SidePanel />
       <main className="relative min-w-0 overflow-hidden">
-        {desk === 'tune' ? (
-          <TuneDesk />
-        ) : desk === 'gather' ? (
-          <GatherDesk />
-        ) : desk === 'listen' ? (
-          <ListenDesk />
-        ) : (
-          <LaterDesk desk={desk} />
-        )}
-        {(desk === 'tune' || desk === 'listen') && (view.status === 'reading' || view.partial) && (
+        {Middle ? <Middle /> : <LaterDesk desk={desk} />}
+        {FIELDS.includes(desk) && (view.status === 'reading' || view.partial) && (
           <ReadingNotice progress={view.progress} partial={view.partial} />
         )}
       </main>
       <aside className="overflow-auto border-l border-rule bg-panel" aria-label="Panel">
-        {desk === 'tune' ? (
-          <TunePanel />
-        ) : desk === 'gather' ? (
-          <GatherPanel />
-        ) : desk === 'listen' ? (
-          <ListenPanel />
-        ) : null}
+        {Panel && <Panel />}
       </aside>
       <div className="col-span-3 grid">
         <Transport />

@@ -2,13 +2,13 @@ import {
   addNote,
   asRead,
   centreOf,
-  clipsOf,
   Corrections,
   cutsIn,
   doubtsOf,
   hear,
   hearings,
   joinNotes,
+  leadTakeOf,
   likeNeighbours,
   moveBorder,
   noCorrections,
@@ -34,6 +34,7 @@ import {
 } from '@essim/core';
 import { toast } from 'sonner';
 import { newId } from './ids';
+import { placedClips, type Place } from './placing';
 import {
   currentScope,
   editTrackOf,
@@ -65,6 +66,10 @@ function commandFor(
 ): Command {
   const track = songOf(state())!.tracks.find(t => t.takes.some(k => k.id === take.id))!;
   const corrections = Object.assign(new Corrections(), { looked: take.corrections?.looked ?? [] }, next);
+  // a part is read as the track it is made from
+  const lead = track.part && songOf(state())!.tracks.find(t => t.id === track.part!.fromId);
+  const read = lead && leadTakeOf(track, lead, take.id);
+  if (lead && read) return new SetTake(label, lead.id, read.id, { corrections }, gesture ?? null);
   return new SetTake(label, track.id, take.id, { corrections, ...(edits ? { edits } : {}) }, gesture ?? null);
 }
 
@@ -80,20 +85,21 @@ function correct(label: string, changes: Iterable<Change>): void {
   else if (commands.length) run(new Together(label, commands));
 }
 
-/** The take that is heard at a moment of a track, with song time minus its own. */
-export function takeAt(s: SessionState, time: number, track = editTrackOf(s)): { take: Take; shift: number } | null {
-  const clip = track && clipsOf(track).find(c => time >= c.from && time < c.to);
+/** The take that is heard at a moment of a track, and its place. */
+export function takeAt(s: SessionState, time: number, track = editTrackOf(s)): { take: Take; place: Place } | null {
+  const clip = track && placedClips(track).find(c => time >= c.from && time < c.to);
   const take = track?.takes.find(t => t.id === clip?.takeId);
-  return take && clip ? { take, shift: clip.shift } : null;
+  return take && clip ? { take, place: clip.place } : null;
 }
 
-const own = (n: TrackNote): Span => ({ start: n.start - n.shift, end: n.end - n.shift });
+const inTake = ({ start, end }: Span, place: Place): Span => ({ start: place.toTake(start), end: place.toTake(end) });
+const own = (n: TrackNote): Span => inTake(n, n.place);
 
 /** A note in scope, with what a span cuts out of it: song time. */
 interface ScopeNote extends TrackNote {
   part: ScopePart;
 }
-const ownPart = ({ part, shift }: ScopeNote): Span => ({ start: part.start - shift, end: part.end - shift });
+const ownPart = ({ part, place }: ScopeNote): Span => inTake(part, place);
 /** Where a note in scope, or the part of it that is meant, is heard now. */
 function heardAt(n: ScopeNote): number {
   const reading = state().takes[n.takeId]?.reading;
@@ -159,7 +165,7 @@ export function splitAt(time: number): void {
   correct(
     notes.length > 1 ? `Split ${counted(notes.length)}` : 'Split a note',
     [...byTake(notes)].map(([take, [note]]) => {
-      const at = time - note.shift;
+      const at = note.place.toTake(time);
       return [take, c => splitNote(c, own(note), [at]), editsOfParts(take.edits, note, [at])];
     }),
   );
@@ -198,7 +204,7 @@ export function removeScope(): void {
 export function addNoteAt(from: number, to: number): void {
   const at = takeAt(state(), (from + to) / 2);
   if (!at || to - from < 0.04) return;
-  const span = { start: Math.max(0, from - at.shift), end: to - at.shift };
+  const span = { start: Math.max(0, at.place.toTake(from)), end: at.place.toTake(to) };
   const { reading } = editViewOf(state());
   const sung = reading && hearingsOf({ start: from, end: to }, reading).length;
   correct('Add a note', [[at.take, c => addNote(sung ? c : setKind(c, { ...span, kind: 'sung' }), span)]]);
@@ -218,21 +224,21 @@ export function grabBorder(key: string, side: 'start' | 'end'): ((to: number) =>
   const { notes } = editViewOf(state());
   const note = notes.find(n => n.key === key);
   if (!note) return null;
-  const mine = notes.filter(n => n.takeId === note.takeId && n.shift === note.shift);
+  const mine = notes.filter(n => n.takeId === note.takeId && n.place === note.place);
   const move = grabbed('Move a border', note.takeId);
-  return to => move(c => moveBorder(c, mine.map(own), mine.indexOf(note), side, to - note.shift));
+  return to => move(c => moveBorder(c, mine.map(own), mine.indexOf(note), side, note.place.toTake(to)));
 }
 
 /** Takes hold of the border of an unpitched sound; what it leaves is nothing. */
 export function grabNoise(noise: ReadNoise, side: 'start' | 'end'): ((to: number) => void) | null {
   const at = takeAt(state(), (noise.start + noise.end) / 2);
   if (!at) return null;
-  const before = { start: noise.start - at.shift, end: noise.end - at.shift };
+  const before = inTake(noise, at.place);
   const move = grabbed('Move a border', at.take.id);
   return to => {
     const after = { ...before };
-    if (side === 'start') after.start = Math.max(0, Math.min(to - at.shift, before.end - SHORTEST_NOISE));
-    else after.end = Math.max(to - at.shift, before.start + SHORTEST_NOISE);
+    if (side === 'start') after.start = Math.max(0, Math.min(at.place.toTake(to), before.end - SHORTEST_NOISE));
+    else after.end = Math.max(at.place.toTake(to), before.start + SHORTEST_NOISE);
     move(c => setKind(setKind(c, { ...before, kind: 'none' }), { ...after, kind: noise.kind }));
   };
 }
@@ -269,7 +275,7 @@ export function cutByCause(cause: Cause): void {
   correct(
     `Cut by ${CAUSES[cause]}`,
     [...byTake(chosenNotes('cut').filter(n => mine.has(n.takeId)))].map(([take, list]) => {
-      const cutsOf = (n: TrackNote) => all.filter(t => t > n.start && t < n.end).map(t => t - n.shift);
+      const cutsOf = (n: TrackNote) => all.filter(t => t > n.start && t < n.end).map(t => n.place.toTake(t));
       const edits = list.reduce((sum, n) => editsOfParts(sum, n, cutsOf(n)), take.edits);
       return [take, c => list.reduce((sum, n) => splitNote(sum, own(n), cutsOf(n)), c), edits];
     }),
@@ -367,7 +373,8 @@ export function setSpanKind(span: Span, kind: StretchKind): void {
   const changes = scopeByTrack(s).flatMap(({ track }): Change[] => {
     const at = takeAt(s, (span.start + span.end) / 2, track);
     if (!at) return [];
-    const mine = { start: Math.max(0, span.start - at.shift), end: span.end - at.shift, kind };
+    const { start, end } = inTake(span, at.place);
+    const mine = { start: Math.max(0, start), end, kind };
     return [[at.take, c => setKind(c, mine)]];
   });
   correct(`${KIND_NAMES[kind]}: ${(span.end - span.start).toFixed(2)} s`, changes);
@@ -417,7 +424,7 @@ export function doubtsIn(s: SessionState): ListedDoubt[] {
   if (!track) return listed.doubts.length ? (listed = { of: [], doubts: [] }).doubts : listed.doubts;
   const of = [track, ...track.takes.map(t => s.takes[t.id]?.reading)];
   if (of.length === listed.of.length && of.every((v, i) => v === listed.of[i])) return listed.doubts;
-  const doubts = clipsOf(track).flatMap(clip => {
+  const doubts = placedClips(track).flatMap(clip => {
     const take = track.takes.find(t => t.id === clip.takeId);
     const reading = s.takes[clip.takeId]?.reading;
     if (!take || !reading) return [];
@@ -427,12 +434,20 @@ export function doubtsIn(s: SessionState): ListedDoubt[] {
     const heard = take.corrections?.heard ?? [];
     return found.get(reading)!.flatMap((d): ListedDoubt[] => {
       const middle = (d.start + d.end) / 2;
-      if (middle + clip.shift < clip.from || middle + clip.shift >= clip.to) return [];
+      const inSong = clip.place.toSong(middle);
+      if (inSong < clip.from || inSong >= clip.to) return [];
       if ((d.reason === 'octave' || d.reason === 'weak') && heard.some(h => middle >= h.start && middle < h.end))
         return [];
       const id = `${d.reason} ${Math.round(d.start * 1000)}`;
       return [
-        { ...d, id, takeId: take.id, looked: looked.has(id), start: d.start + clip.shift, end: d.end + clip.shift },
+        {
+          ...d,
+          id,
+          takeId: take.id,
+          looked: looked.has(id),
+          start: clip.place.toSong(d.start),
+          end: clip.place.toSong(d.end),
+        },
       ];
     });
   });

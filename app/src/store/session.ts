@@ -9,13 +9,16 @@ import {
   type History,
   type NoteEdit,
   type Selection,
+  type Song,
   type Stretch,
   type Take,
+  type Track,
 } from '@essim/core';
 import { toast } from 'sonner';
 import { Player } from '../player/player';
 import type { Viewport } from '../field/viewport';
 import { keepListening, loadListening, withHeard, withLevel, type HearMix } from './listening';
+import { placedClips } from './placing';
 import { loadHistory, saveChange } from './songs';
 import {
   clientOf,
@@ -117,20 +120,33 @@ function adopt(next: { history: History; change: Parameters<typeof saveChange>[1
     });
   for (const track of song.tracks) {
     const old = before?.tracks.find(t => t.id === track.id);
-    if (old === track && !previewed) continue;
+    const remade = before !== null && bearsOtherwise(before, song, track);
+    if (old === track && !previewed && !remade) continue;
     refreshView(track);
     for (const take of track.takes) {
       const was = old?.takes.find(t => t.id === take.id);
       if (was && !heardAlike(was.corrections, take.corrections)) void recorrect(take.id);
-      else if (was && (was.edits !== take.edits || (previewed && track.id === editTrackId))) replan(take.id);
+      else if (was && (was.edits !== take.edits || remade || (previewed && track.id === editTrackId))) replan(take.id);
     }
   }
   if (before?.tempo !== song.tempo) sendClicks();
   const laidOut = (s: typeof before) =>
-    s?.tracks.map(t => [t.id, t.segments, t.takes.map(k => [k.id, k.offsetSeconds])]) ?? [];
+    s?.tracks.map(t => [t.id, placedClips(t).map(c => [c.takeId, c.from, c.to, c.shift, c.fadeIn, c.levelDb])]) ?? [];
   if (JSON.stringify(laidOut(before)) !== JSON.stringify(laidOut(song))) syncPlayer();
   else if (before?.tracks !== song.tracks) applyGains();
   void tend();
+}
+
+/** Whether a track is to sound otherwise though its own edits are the same: as a follower, or as a part of another. */
+function bearsOtherwise(before: Song, now: Song, track: Track): boolean {
+  const old = before.tracks.find(t => t.id === track.id);
+  if (!old) return false;
+  if ((['align', 'found', 'followsId', 'part'] as const).some(k => old[k] !== track[k])) return true;
+  if (!track.part) return false;
+  const leads = [before, now].map(s => s.tracks.find(t => t.id === track.part!.fromId));
+  return (
+    leads[0] !== leads[1] || (['key', 'keyChanges', 'referenceHz', 'tempo'] as const).some(k => before[k] !== now[k])
+  );
 }
 
 export function run(command: Command): void {
@@ -252,8 +268,8 @@ export async function soundChosen(): Promise<void> {
   const client = place && clientOf(place.take.id);
   if (!place || !client) return;
   const rate = p.sampleRate;
-  const from = Math.max(0, Math.round((first.start - first.shift - 0.03) * rate));
-  const to = Math.round((last.end - last.shift + 0.06) * rate);
+  const from = Math.max(0, Math.round((first.place.toTake(first.start) - 0.03) * rate));
+  const to = Math.round((last.place.toTake(last.end) + 0.06) * rate);
   const note = await client.live(place.edits(editsOf(s)), from, to).catch(() => null);
   if (note) await p.sing({ ...note, once: true }, { offsetCents: 0, formantCents: 0, levelDb: 0 });
 }

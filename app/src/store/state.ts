@@ -1,7 +1,6 @@
 import {
   alongside,
   BarGrid,
-  clipsOf,
   estimateKey,
   heardTakeIds,
   nothing,
@@ -28,6 +27,7 @@ import type { TakeClient } from '../jobs/take-client';
 import type { TileMemory } from '../player/tiles';
 import type { Player } from '../player/player';
 import type { Listening } from './listening';
+import { placedClips } from './placing';
 import { editsByTake, emptyTrackView, type TakeView, type TrackView } from './track-view';
 
 export type Hear = 'alone' | 'backing' | 'lead' | 'whole';
@@ -164,11 +164,11 @@ export function soundingTakes(s: SessionState, track: Track): Set<string> {
   return ids;
 }
 
-/** What plays of a track now: its comp, or the auditioned take alone. */
+/** What plays of a track now, where it is heard: its comp, or the auditioned take alone. */
 export function playedClips(s: SessionState, track: Track): Clip[] {
   const a = s.audition;
   const take = a?.trackId === track.id && track.takes.find(t => t.id === a.takeId);
-  if (!take) return clipsOf(track);
+  if (!take) return placedClips(track);
   return [{ takeId: take.id, from: 0, to: Infinity, shift: take.offsetSeconds, fadeIn: 0, fadeOut: 0, levelDb: 0 }];
 }
 
@@ -248,8 +248,8 @@ export function editTakeAt(s: SessionState, key: string) {
   if (!take) return null;
   return {
     take,
-    start: note.start - note.shift,
-    end: note.end - note.shift,
+    start: note.place.toTake(note.start),
+    end: note.place.toTake(note.end),
     edits: (all: Readonly<Record<string, NoteEdit>>) =>
       (editsByTake(notes, all).get(take.id) ?? {}) as Record<string, NoteEdit>,
   };

@@ -4,6 +4,7 @@ import {
   midiLine,
   noCorrections,
   noteKey,
+  panGains,
   type NoteFacts,
   type Reading,
   type ReadingCorrections,
@@ -16,6 +17,7 @@ import { withFiles } from '../jobs/files-client';
 import { analyseInWorker } from '../jobs/setup-client';
 import { TakeClient } from '../jobs/take-client';
 import type { PlannedTake } from '../jobs/take.worker';
+import { bearingOf, countingEdits } from './bearing';
 import { hearLevel, isHeard } from './listening';
 import { noteLength } from './songs';
 import { cachedReading, cacheReading } from './sources';
@@ -217,9 +219,7 @@ export function applyGains(): void {
   for (const t of song.tracks) {
     const wanted = s.cue ? s.cue.includes(t.id) : t.id === s.audition?.trackId || isHeard(s, t);
     const heard = wanted && !t.mute && (!soloed || t.solo || !!s.cue);
-    const gain = heard ? 10 ** ((t.levelDb + (s.cue ? 0 : hearLevel(s, t.id))) / 20) : 0;
-    const angle = ((t.pan + 1) * Math.PI) / 4;
-    gains[t.id] = [gain * Math.SQRT2 * Math.cos(angle), gain * Math.SQRT2 * Math.sin(angle)];
+    gains[t.id] = heard ? panGains(t.levelDb + (s.cue ? 0 : hearLevel(s, t.id)), t.pan) : [0, 0];
   }
   if (s.ear !== 'off' && !s.cue) {
     // the tone on the left, the voice on the right; or the tone alone
@@ -243,7 +243,12 @@ function setTake(takeId: string, change: Partial<TakeView>): void {
 
 /** Joins a track's takes anew after one of them or its comp changed. */
 export function refreshView(track: Track): void {
-  set(s => ({ views: { ...s.views, [track.id]: trackView(track, s.takes) } }));
+  set(s => ({
+    views: {
+      ...s.views,
+      [track.id]: trackView(track, s.takes, take => countingEdits(s, track, take, s.takes[take.id]?.notes)),
+    },
+  }));
 }
 
 const factsOf = (reading: Reading): NoteFacts[] =>
@@ -477,7 +482,8 @@ export function replan(takeId: string): void {
     const previewed = editsByTake(editViewOf(s).notes, s.preview).get(takeId);
     if (previewed) edits = { ...edits, ...(previewed as typeof edits) };
   }
-  client.plan(edits, (planned: PlannedTake) => {
+  const counting = countingEdits(s, track, { ...take, edits }, s.takes[takeId]?.notes);
+  client.plan(counting, bearingOf(s, track, take), (planned: PlannedTake) => {
     const open = opened();
     const sound = open?.sounds.get(takeId);
     if (!open || !sound) return;
@@ -487,7 +493,14 @@ export function replan(takeId: string): void {
       syncPlayer();
     }
     setTake(takeId, { line: planned.line });
+    replanLeaning(track.id);
   });
+}
+
+/** Followers whose pitch leans to a track take its new line along. */
+function replanLeaning(leadId: string): void {
+  for (const t of songOf(get())?.tracks ?? [])
+    if (t.followsId === leadId && t.align?.lean && t.found && !t.part) for (const k of t.takes) replan(k.id);
 }
 
 function zoomToFirstPhrase(): void {
@@ -501,9 +514,12 @@ function zoomToFirstPhrase(): void {
 
 /** Pitch bounds that hold what is sung in a span of the song, at least an octave and a fifth. */
 export function fitPitch(s: SessionState, from: number, to: number): Pick<Viewport, 'low' | 'high'> {
-  const notes = editViewOf(s).notes.filter(n => n.end > from && n.start < to);
+  const { notes: all, edits } = editViewOf(s);
+  const notes = all.filter(n => n.end > from && n.start < to);
   if (!notes.length) return { low: s.view.low, high: s.view.high };
-  const pitches = notes.map(n => n.sung);
+  // a part is nowhere near where its lead sang it
+  const part = !!trackOf(s, s.editTrackId)?.part;
+  const pitches = notes.map(n => (part ? (edits[n.key]?.target ?? n.sung) : n.sung));
   const low = Math.min(...pitches) - 3;
   const high = Math.max(...pitches) + 3;
   const missing = Math.max(0, 17 - (high - low)) / 2;

@@ -11,8 +11,9 @@ import {
   type TrackFields,
 } from '@essim/core';
 import { toast } from 'sonner';
+import { freedParts } from './bearing';
 import { newId } from './ids';
-import { editViewOf, run, songOf, trackOf, undo, useSession } from './session';
+import { editViewOf, isVocal, run, songOf, trackOf, undo, useSession } from './session';
 
 /** The commands on tracks as a whole. */
 
@@ -56,7 +57,8 @@ export function deleteTrack(track: Track): void {
   const freed = song.tracks
     .filter(t => t.followsId === track.id)
     .map(t => new SetTrack(`Delete ${track.name}`, t.id, { followsId: null }));
-  run(new Together(`Delete ${track.name}`, [...freed, new RemoveTrack(`Delete ${track.name}`, track.id)]));
+  const parts = freedParts(state(), `Delete ${track.name}`, track);
+  run(new Together(`Delete ${track.name}`, [...freed, ...parts, new RemoveTrack(`Delete ${track.name}`, track.id)]));
   toast(`${track.name} is deleted.`, { action: { label: 'Undo', onClick: undo }, duration: 8000 });
 }
 
@@ -69,6 +71,23 @@ export function follow(track: Track, leadId: string | null): void {
     return;
   }
   setTrack(lead ? `${track.name} follows ${lead.name}` : `${track.name} follows nobody`, track, { followsId: leadId });
+}
+
+/** Makes a track the lead of its stack: those it followed, their followers, or all voices where there is no stack, follow it now. */
+export function leadStack(track: Track): void {
+  const song = songOf(state());
+  if (!song) return;
+  const vocal = song.tracks.filter(t => isVocal(t) && !t.part && t.id !== track.id);
+  const stack = track.followsId
+    ? vocal.filter(t => t.id === track.followsId || t.followsId === track.followsId)
+    : vocal.filter(t => !t.followsId && !vocal.some(o => o.followsId === t.id));
+  const label = `${track.name} leads`;
+  run(
+    new Together(label, [
+      new SetTrack(label, track.id, { followsId: null }),
+      ...stack.map(t => new SetTrack(label, t.id, { followsId: track.id })),
+    ]),
+  );
 }
 
 /** Puts the edited track's phrases into the document as changed. */

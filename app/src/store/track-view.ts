@@ -1,20 +1,20 @@
 import {
   CANDIDATES_PER_FRAME,
-  clipsOf,
   editsInOrder,
   findPhrases,
   HOP,
   type Candidates,
-  type Clip,
   type NoteEdit,
   type Misfit,
   type NoteFacts,
   type Phrase,
   type Reading,
   type Span,
+  type Take,
   type Track,
   type Word,
 } from '@essim/core';
+import { placedClips, type Place, type PlacedClip } from './placing';
 
 export type ReadingStatus = 'waiting' | 'reading' | 'ready' | 'failed' | 'stopped';
 
@@ -48,8 +48,8 @@ export interface TrackNote extends NoteFacts {
   takeId: string;
   /** Key of its edit in the take. */
   takeKey: string;
-  /** Song time minus source time. */
-  shift: number;
+  /** Between the take's time and the song's. */
+  place: Place;
 }
 
 /** A track as the desks see it: its comp's readings joined, in song time. */
@@ -97,9 +97,13 @@ export const emptyTrackView: TrackView = {
 
 type Takes = Readonly<Record<string, TakeView | undefined>>;
 
-/** Joins what is known of a track's takes along its comp. Cheap: copies lines, computes nothing of the voice. */
-export function trackView(track: Track, takes: Takes): TrackView {
-  const clips = clipsOf(track);
+/** Joins what is known of a track's takes along its comp. Cheap: copies lines, computes nothing of the voice. @param editsOf edits as they count */
+export function trackView(
+  track: Track,
+  takes: Takes,
+  editsOf: (take: Take) => Readonly<Record<string, NoteEdit>> = take => take.edits,
+): TrackView {
+  const clips = placedClips(track);
   const used = clips.map(c => takes[c.takeId] ?? unreadTake);
   const words = wordsOf(track, clips);
   const phrases = track.phrases ?? foundPhrases(track, takes);
@@ -121,27 +125,28 @@ export function trackView(track: Track, takes: Takes): TrackView {
     const view = used[i];
     const take = track.takes.find(t => t.id === clip.takeId);
     if (!view.reading || !take) return;
-    const ordered = editsInOrder(view.reading, take.edits);
+    const ordered = editsInOrder(view.reading, editsOf(take));
     const suffix = clip.shift === take.offsetSeconds ? '' : ` ${i}`;
     view.notes.forEach((n, k) => {
-      const middle = (n.start + n.end) / 2 + clip.shift;
+      const { place } = clip;
+      const middle = place.toSong((n.start + n.end) / 2);
       if (middle < clip.from || middle >= clip.to) return;
       const note = {
         ...n,
         key: `${clip.takeId} ${n.key}${suffix}`,
-        start: Math.max(clip.from, n.start + clip.shift),
-        end: Math.min(clip.to, n.end + clip.shift),
-        onset: n.onset + clip.shift,
+        start: Math.max(clip.from, place.toSong(n.start)),
+        end: Math.min(clip.to, place.toSong(n.end)),
+        onset: place.toSong(n.onset),
         takeId: clip.takeId,
         takeKey: n.key,
-        shift: clip.shift,
+        place,
       };
       notes.push(note);
       const edit = ordered[k];
       if (edit) edits[note.key] = { ...edit, start: note.start, end: note.end };
     });
   });
-  const single = clips.length === 1 && clips[0].shift === 0 ? used[0] : null;
+  const single = clips.length === 1 && clips[0].shift === 0 && !clips[0].place.bent ? used[0] : null;
   const unfinished = used.find(v => v.readUntil !== undefined);
   return {
     status: 'ready',
@@ -151,7 +156,7 @@ export function trackView(track: Track, takes: Takes): TrackView {
     phrases,
     words,
     edits,
-    assumed: clips.flatMap((c, i) => used[i].assumed.map(s => ({ start: s.start + c.shift, end: s.end + c.shift }))),
+    assumed: clips.flatMap((c, i) => used[i].assumed.map(s => inSong(s, c))),
     sungLine: single ? single.sungLine : joined(clips, used, v => v.sungLine, NaN),
     line: single ? single.line : joined(clips, used, v => (v.line.length ? v.line : v.sungLine), NaN),
     reading: single ? single.reading! : joinedReading(clips, used),
@@ -178,57 +183,80 @@ function foundPhrases(track: Track, takes: Takes): Phrase[] {
   );
 }
 
-function wordsOf(track: Track, clips: readonly Clip[]): Word[] {
+function wordsOf(track: Track, clips: readonly PlacedClip[]): Word[] {
   return clips
     .flatMap(clip => {
       const take = track.takes.find(t => t.id === clip.takeId);
       return (take?.words ?? []).flatMap(w => {
-        const middle = (w.start + w.end) / 2 + clip.shift;
-        return middle >= clip.from && middle < clip.to
-          ? [{ text: w.text, start: w.start + clip.shift, end: w.end + clip.shift }]
-          : [];
+        return isIn(w, clip) ? [{ text: w.text, ...inSong(w, clip) }] : [];
       });
     })
     .sort((a, b) => a.start - b.start);
 }
 
 /** Frames of the whole song that the takes reach. */
-const framesOf = (clips: readonly Clip[], used: readonly TakeView[]): number =>
+const framesOf = (clips: readonly PlacedClip[], used: readonly TakeView[]): number =>
   Math.max(
     1,
-    ...clips.map((c, i) => Math.ceil((Math.min(c.to, c.shift + (used[i].reading?.duration ?? 0)) || 0) / HOP) + 1),
+    ...clips.map((c, i) => Math.ceil((Math.min(c.to, c.place.toSong(used[i].reading?.duration ?? 0)) || 0) / HOP) + 1),
   );
 
-/** For each clip: its frames in the song and the take's frame that lies at the first of them. */
+/** For each clip: its frames in the song [first, last) and the take's frame at each of them. */
 function* pieces(
-  clips: readonly Clip[],
+  clips: readonly PlacedClip[],
   frames: number,
-): Generator<{ i: number; first: number; last: number; lag: number }> {
-  for (const [i, c] of clips.entries())
+): Generator<{ i: number; first: number; last: number; at: (k: number) => number }> {
+  for (const [i, c] of clips.entries()) {
+    const lag = Math.round(c.place.shift / HOP);
+    const bent = c.place.bent ? bentFrames(c.place, frames) : null;
     yield {
       i,
       first: Math.max(0, Math.ceil(c.from / HOP)),
       last: Math.min(frames, c.to === Infinity ? frames : Math.ceil(c.to / HOP)),
-      lag: Math.round(c.shift / HOP),
+      at: bent ? k => bent[k] : k => k - lag,
     };
+  }
+}
+
+const bentLines = new WeakMap<object, Map<number, Int32Array>>();
+/** The take's frame at each of the song's; kept, for a view is made anew with each step of a drag. */
+function bentFrames(place: Place, frames: number): Int32Array {
+  const byShift = bentLines.get(place.bent!) ?? new Map<number, Int32Array>();
+  bentLines.set(place.bent!, byShift);
+  let line = byShift.get(place.shift);
+  if (!line || line.length < frames) {
+    line = Int32Array.from({ length: frames }, (_, k) => Math.round(place.toTake(k * HOP) / HOP));
+    byShift.set(place.shift, line);
+  }
+  return line;
 }
 
 function joined(
-  clips: readonly Clip[],
+  clips: readonly PlacedClip[],
   used: readonly TakeView[],
   pick: (v: TakeView) => Float32Array,
   empty: number,
 ): Float32Array {
   const frames = framesOf(clips, used);
   const out = new Float32Array(frames).fill(empty);
-  for (const { i, first, last, lag } of pieces(clips, frames)) {
+  for (const { i, first, last, at } of pieces(clips, frames)) {
     const x = pick(used[i]);
-    for (let k = first; k < last; k++) out[k] = x[k - lag] ?? empty;
+    for (let k = first; k < last; k++) out[k] = x[at(k)] ?? empty;
   }
   return out;
 }
 
-function joinedReading(clips: readonly Clip[], used: readonly TakeView[]): Reading {
+type Stretch = { start: number; end: number };
+const inSong = ({ start, end }: Stretch, { place }: PlacedClip): Stretch => ({
+  start: place.toSong(start),
+  end: place.toSong(end),
+});
+function isIn({ start, end }: Stretch, { place, from, to }: PlacedClip): boolean {
+  const middle = place.toSong((start + end) / 2);
+  return middle >= from && middle < to;
+}
+
+function joinedReading(clips: readonly PlacedClip[], used: readonly TakeView[]): Reading {
   const frames = framesOf(clips, used);
   const first = used.find(v => v.reading)!.reading!;
   const of = (pick: (r: Reading) => Float32Array, empty: number) =>
@@ -236,8 +264,7 @@ function joinedReading(clips: readonly Clip[], used: readonly TakeView[]): Readi
   const spans = <T extends { start: number; end: number }>(pick: (r: Reading) => T[]): T[] =>
     clips.flatMap((c, i) =>
       (used[i].reading ? pick(used[i].reading!) : []).flatMap(s => {
-        const middle = (s.start + s.end) / 2 + c.shift;
-        return middle >= c.from && middle < c.to ? [{ ...s, start: s.start + c.shift, end: s.end + c.shift }] : [];
+        return isIn(s, c) ? [{ ...s, ...inSong(s, c) }] : [];
       }),
     );
   return {
@@ -253,7 +280,7 @@ function joinedReading(clips: readonly Clip[], used: readonly TakeView[]): Readi
   };
 }
 
-function joinedCandidates(clips: readonly Clip[], used: readonly TakeView[], frames: number): Candidates {
+function joinedCandidates(clips: readonly PlacedClip[], used: readonly TakeView[], frames: number): Candidates {
   const n = Math.ceil(frames / 2);
   const out: Candidates = {
     count: new Uint8Array(n),
@@ -261,11 +288,11 @@ function joinedCandidates(clips: readonly Clip[], used: readonly TakeView[], fra
     periodicity: new Float32Array(n * CANDIDATES_PER_FRAME),
     harmonicity: new Float32Array(n * CANDIDATES_PER_FRAME),
   };
-  for (const { i, first, last, lag } of pieces(clips, frames)) {
+  for (const { i, first, last, at } of pieces(clips, frames)) {
     const from = used[i].reading?.candidates;
     if (!from) continue;
     for (let k = first >> 1; k < last >> 1; k++) {
-      const j = k - (lag >> 1);
+      const j = at(2 * k) >> 1;
       if (j < 0 || j >= from.count.length) continue;
       out.count[k] = from.count[j];
       for (const name of ['hz', 'periodicity', 'harmonicity'] as const)
@@ -288,7 +315,7 @@ export function editsByTake(
     if (!(n.key in edits)) continue;
     const edit = edits[n.key];
     const list = out.get(n.takeId) ?? {};
-    list[n.takeKey] = edit && { ...edit, start: edit.start - n.shift, end: edit.end - n.shift };
+    list[n.takeKey] = edit && { ...edit, start: n.place.toTake(n.start), end: n.place.toTake(n.end) };
     out.set(n.takeId, list);
   }
   return out;

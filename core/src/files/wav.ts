@@ -215,3 +215,15 @@ function writeSample(view: DataView, o: number, v: number, format: SampleFormat,
       return view.setFloat64(o, v, true);
   }
 }
+
+/** Whether samples can be written in an integer format without a change: then there is nothing to dither. */
+export function fitsIn(channels: readonly Float32Array[], format: 'int16' | 'int24'): boolean {
+  const scale = format === 'int16' ? 32768 : 8388608;
+  return channels.every(c => {
+    for (let i = 0; i < c.length; i++) {
+      const v = c[i] * scale;
+      if (v !== Math.round(v) || v < -scale || v > scale - 1) return false;
+    }
+    return true;
+  });
+}

@@ -1,6 +1,6 @@
 import type { PartLine } from './part';
 
-const ORDINALS = ['unison', '2nd', '3rd', '4th', '5th', '6th', '7th', 'octave'];
+const ORDINALS = ['unison', 'second', 'third', 'fourth', 'fifth', 'sixth', 'seventh', 'octave', 'ninth', 'tenth'];
 
 /**
  * Reads "+3rd", "-6th", "+8ve", "+4st". A third is two steps of the key up; "st" counts semitones.
@@ -24,6 +24,5 @@ export function partName({ by, amount }: PartLine): string {
   const size = Math.abs(amount);
   if (by === 'semitones' && size % 12 === 0) return `${size === 24 ? 'Two octaves' : 'Octave'} ${where}`;
   if (by === 'semitones') return `${size} semitone${size === 1 ? '' : 's'} ${where}`;
-  const name = ORDINALS[size] ?? `${size + 1}th`;
-  return `${name === 'octave' ? 'Octave' : name} ${where}`.replace(/^./, c => c.toUpperCase());
+  return `${ORDINALS[size] ?? `${size + 1}th`} ${where}`.replace(/^./, c => c.toUpperCase());
 }

@@ -148,6 +148,7 @@ export type TrackFields = Pick<
   | 'followsId'
   | 'phrases'
   | 'align'
+  | 'found'
   | 'part'
 >;
 

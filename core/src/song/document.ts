@@ -178,8 +178,6 @@ export class AlignRule {
   @IsArray() @ArrayMaxSize(5000) @ValidateNested({ each: true }) @Type(() => MovedWord) moved: MovedWord[] = [];
   /** Stretches left as they were sung. */
   @IsArray() @ArrayMaxSize(5000) @ValidateNested({ each: true }) @Type(() => StretchSpan) asSung: StretchSpan[] = [];
-  /** Null until it was aligned. */
-  @IsOptional() @ValidateNested() @Type(() => FoundAlignment) found: FoundAlignment | null = null;
 }
 
 /** How a part is made from another track. Its takes are that track's. */
@@ -215,6 +213,8 @@ export class Track {
   @IsOptional() @IsString() followsId: string | null = null;
   /** How it follows; null until something was said about it. */
   @IsOptional() @ValidateNested() @Type(() => AlignRule) align: AlignRule | null = null;
+  /** What aligning it found; null until it was aligned. */
+  @IsOptional() @ValidateNested() @Type(() => FoundAlignment) found: FoundAlignment | null = null;
   /** What makes it a part; null: it was sung. */
   @IsOptional() @ValidateNested() @Type(() => PartRule) part: PartRule | null = null;
   /** Phrases once the user has touched them; null: as found in the takes. */
@@ -338,7 +338,7 @@ export function validatedSong(value: unknown): Song {
       throw new DocumentError(`track "${track.name}": its comp is missing`);
     if (track.segments.some((g, i) => (i ? g.at <= track.segments[i - 1].at : g.at !== 0)))
       throw new DocumentError(`track "${track.name}": its comp does not run from the start in order`);
-    const points = track.align?.found?.points ?? [];
+    const points = track.found?.points ?? [];
     if (points.length % 2 || points.some((v, i) => i >= 2 && v <= points[i - 2]))
       throw new DocumentError(`track "${track.name}": its alignment does not run forward`);
     if (track.followsId && circles(song, track.id, track.followsId))

@@ -9,3 +9,4 @@ export * from './comp';
 export * from './words';
 export * from './replace';
 export { leadTakeOf, withParts } from './parts';
+export * from './mix';

@@ -198,7 +198,7 @@ export const CHORDS: string[] = (() => {
   return bars;
 })();
 
-/** The song's tracks as the app shows them: which files are takes of which track, and a first mix. */
+/** The song's tracks as the app shows them: which files are takes of which track, and a first mix. The harmony is left to be made. */
 export const TRACKS = [
   {
     name: 'Lead',
@@ -212,6 +212,5 @@ export const TRACKS = [
     ],
   },
   { name: 'Double', role: 'double', levelDb: -5, pan: -0.35, takes: [{ name: 'Take 1', file: 'double' }] },
-  { name: 'High third', role: 'harmony', levelDb: -4, pan: 0.4, takes: [{ name: 'Take 1', file: 'harmony' }] },
   { name: 'Piano, bass, brushes', role: 'backing', levelDb: 0, pan: 0, takes: [{ name: 'Take 1', file: 'backing' }] },
 ];

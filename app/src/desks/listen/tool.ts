@@ -56,7 +56,7 @@ export function listenTool(): FieldTool {
   });
 
   return {
-    lane: true,
+    areas: ['noises'],
 
     hover(p) {
       pointAt(p.area === 'field' ? p.time : null);

@@ -1,6 +1,7 @@
 import type { NoiseKind } from '@essim/core';
 import type { Scene, SceneNote } from '../scene';
 import { RAIL_HALF, xOf, yOf } from '../viewport';
+import { drawAlign } from './align';
 import { drawEvidence, drawListen, drawSpan, drawSpoken } from './listen';
 import { box, fade, fitted, font, line, type Pen } from './shapes';
 
@@ -26,6 +27,10 @@ export function drawVoice(pen: Pen, s: Scene): void {
   for (const n of visible) drawMarks(pen, s, n);
   if (s.listen) drawListen(pen, s, s.listen, visible);
   pen.restore();
+  if (s.align) {
+    if (s.span) drawSpan(pen, s, s.span);
+    return drawAlign(pen, s, s.align);
+  }
   drawNoises(pen, s);
   if (s.span) drawSpan(pen, s, s.span);
   drawLevel(pen, s);
@@ -132,10 +137,10 @@ function drawLine(pen: Pen, s: Scene): void {
   pen.lineJoin = 'round';
   pen.lineWidth = 3.2;
   paths.forEach((path, i) => {
-    pen.strokeStyle = fade(p.teal, 0.35 + (0.65 * i) / (LEVELS - 1));
+    pen.strokeStyle = fade(p[s.colour], 0.35 + (0.65 * i) / (LEVELS - 1));
     pen.stroke(path);
   });
-  pen.strokeStyle = p.tealDeep;
+  pen.strokeStyle = s.colour === 'teal' ? p.tealDeep : p[s.colour];
   pen.lineWidth = 4.2;
   pen.stroke(heavy);
   pen.lineCap = 'butt';

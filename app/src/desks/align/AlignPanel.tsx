@@ -1,0 +1,304 @@
+import { UNNATURAL, type Track } from '@essim/core';
+import { useRef } from 'react';
+import { Fader } from '../../shell/Fader';
+import {
+  chosenLeaf,
+  freeWord,
+  isCurrent,
+  leavesOf,
+  lockTie,
+  setAlign,
+  shownFollower,
+  stackOf,
+  stopAligning,
+  useAligning,
+  type Leaf,
+} from '../../store/aligning';
+import { usualAlign } from '../../store/placing';
+import { editTrackOf, isVocal, seek, useParts, useSession, viewOf } from '../../store/session';
+import { follow, leadStack } from '../../store/track-edits';
+import { FirstSteps } from '../FirstSteps';
+import { LikenessCard } from '../Likeness';
+import { useAlign } from './state';
+import { alignAll, alignShown, chooseLeaf, keepAsSung, tieChosen } from './tying';
+
+const TOGETHER = 0.02;
+const ms = (s: number) => `${Math.abs(Math.round(s * 1000))} ms`;
+const when = (s: number) => (Math.abs(s) < 0.0015 ? 'together' : `${ms(s)} ${s > 0 ? 'late' : 'early'}`);
+
+/** Whom the follower follows, how near, and how it stands. */
+export function AlignPanel() {
+  const session = useParts('history', 'views', 'takes', 'editTrackId', 'selection');
+  const running = useAligning();
+  const shown = shownFollower(session);
+  const stack = stackOf(session);
+  if (!shown || !stack) return <NoStack />;
+  const { lead, follower } = shown;
+  const leaves = leavesOf(session, follower);
+  const ready = [lead, follower].every(t => viewOf(session, t.id).status === 'ready');
+  const stale = !!follower.found && !isCurrent(lead, follower);
+  return (
+    <div className="flex flex-col gap-3.5 p-3.5">
+      <FirstSteps
+        id="align"
+        done={!!follower.found}
+        text={`${follower.name} follows ${lead.name}. Press Align: its words come to the lead’s, and a leaf for each shows how early or late it was sung. Then listen with its lead (H). Where it went wrong, move a leaf, or drag the word up onto the lead’s.`}
+      />
+      <WordCard leaf={chosenLeaf(session)} follower={follower} lead={lead} />
+      <section aria-label="How it follows">
+        <h3 className="mb-1 font-semibold text-ink-2">
+          {follower.name} follows {lead.name}
+        </h3>
+        <Faders follower={follower} />
+      </section>
+      {running ? (
+        <div className="card" role="status">
+          <p className="font-semibold">
+            Aligning {running.name}
+            {running.of > 1 ? ` (${running.done + 1} of ${running.of})` : ''}
+          </p>
+          <div
+            className="mt-2 h-1.5 overflow-hidden rounded bg-rule-soft"
+            role="progressbar"
+            aria-valuenow={Math.round(running.share * 100)}
+            aria-valuemin={0}
+            aria-valuemax={100}
+          >
+            <div className="h-full bg-teal" style={{ width: `${running.share * 100}%` }} />
+          </div>
+          <button className="btn mt-2 w-full" onClick={stopAligning}>
+            Stop
+          </button>
+        </div>
+      ) : (
+        <>
+          {stale && (
+            <p className="rounded-lg bg-amber-soft px-2.5 py-2 text-amber" role="status">
+              The recordings or the comp changed since this was aligned. It stays as it is until you align again.
+            </p>
+          )}
+          <div className="flex gap-1.5">
+            <button className="btn btn-ink flex-1" onClick={alignShown} disabled={!ready}>
+              {follower.found ? 'Align again' : 'Align'} <kbd>S</kbd>
+            </button>
+            {stack.followers.length > 1 && (
+              <button className="btn flex-1" onClick={alignAll} disabled={!ready}>
+                All {stack.followers.length} <kbd>⇧S</kbd>
+              </button>
+            )}
+          </div>
+        </>
+      )}
+      <Tools follower={follower} />
+      {follower.found && <Report leaves={leaves} follower={follower} confidence={follower.found.confidence} />}
+      {follower.found && <LikenessCard a={follower} b={lead} />}
+    </div>
+  );
+}
+
+function NoStack() {
+  const session = useParts('history', 'editTrackId');
+  const track = editTrackOf(session);
+  const others = session.history?.song.tracks.filter(t => t !== track && isVocal(t) && !t.part) ?? [];
+  if (track?.part)
+    return (
+      <div className="p-3.5">
+        <section className="card">
+          <p className="font-semibold">{track.name} is a part</p>
+          <p className="mt-1 text-ink-2">
+            It is made from its lead and keeps its timing. Choose a double or harmony that was sung.
+          </p>
+        </section>
+      </div>
+    );
+  return (
+    <div className="p-3.5">
+      <section className="card" aria-label="Stack">
+        <p className="font-semibold">No stack yet</p>
+        <p className="mt-1 text-ink-2">
+          {track && isVocal(track) && others.length
+            ? `Let ${track.name} lead, and say below who follows it.`
+            : 'Bring in a lead and its doubles or harmonies at Gather.'}
+        </p>
+        {track && isVocal(track) && others.length > 0 && (
+          <>
+            <button className="btn btn-ink mt-2.5 w-full" onClick={() => leadStack(track)}>
+              {track.name} leads all voices
+            </button>
+            {others.map(t => (
+              <button key={t.id} className="btn mt-1.5 w-full" onClick={() => follow(t, track.id)}>
+                {t.name} follows {track.name}
+              </button>
+            ))}
+          </>
+        )}
+      </section>
+    </div>
+  );
+}
+
+function WordCard({ leaf, follower, lead }: { leaf: Leaf | null; follower: Track; lead: Track }) {
+  if (!leaf)
+    return (
+      <section className="card" aria-label="Selection">
+        <p className="font-semibold">{follower.found ? 'No syllable chosen' : `${follower.name} is as it was sung`}</p>
+        <p className="mt-1 text-ink-2">
+          {follower.found
+            ? 'Click a leaf, or step through them with the arrows.'
+            : `It is not aligned with ${lead.name} yet.`}
+        </p>
+      </section>
+    );
+  const about = [
+    leaf.sung === null ? 'no counterpart: left as sung' : `sung ${when(leaf.sung)}`,
+    leaf.kept ? 'left as sung' : null,
+    leaf.moved ? 'moved by hand' : leaf.tied ? `tied by hand${leaf.tied === 'locked' ? ', locked' : ''}` : null,
+    Math.abs(leaf.stretch - 1) > 0.005 ? `stretched ${leaf.stretch.toFixed(2)}×` : null,
+  ].filter(Boolean);
+  return (
+    <section className="card" aria-label="Selection">
+      <div className="flex items-baseline justify-between gap-2">
+        <b className="truncate text-xl tracking-tight">{leaf.word ? `“${leaf.word}”` : 'a syllable'}</b>
+        <span className="font-semibold text-ink-2 tabular-nums">
+          {leaf.now === null ? 'only here' : when(leaf.now)}
+        </span>
+      </div>
+      <p className="mt-1 text-ink-2 tabular-nums">{about.join(' · ')}</p>
+      {(leaf.tied || leaf.moved || leaf.kept) && (
+        <div className="mt-2 flex gap-1.5">
+          {leaf.tied && (
+            <button className="btn flex-1" onClick={() => lockTie(follower, leaf, leaf.tied !== 'locked')}>
+              {leaf.tied === 'locked' ? 'Unlock' : 'Lock'}
+            </button>
+          )}
+          <button className="btn flex-1" onClick={() => void freeWord(follower, leaf)}>
+            As found <kbd>Del</kbd>
+          </button>
+        </div>
+      )}
+    </section>
+  );
+}
+
+function Faders({ follower }: { follower: Track }) {
+  const gesture = useRef(0);
+  const rule = follower.align ?? usualAlign;
+  const grab = () => gesture.current++;
+  const set = (name: string, fields: Partial<typeof rule>) =>
+    setAlign(`${follower.name}: ${name}`, follower, fields, `${name} ${follower.id} ${gesture.current}`);
+  return (
+    <>
+      <Fader
+        label="Closeness"
+        value={rule.closeness}
+        low={0}
+        high={100}
+        step={1}
+        unit=" %"
+        rest={100}
+        onGrab={grab}
+        onChange={v => set('closeness', { closeness: v })}
+      />
+      <Fader
+        label="Pitch lean"
+        value={rule.lean}
+        low={0}
+        high={100}
+        step={1}
+        unit=" %"
+        rest={0}
+        onGrab={grab}
+        onChange={v => set('pitch lean', { lean: v })}
+      />
+      <Fader
+        label="Bending"
+        value={rule.bending}
+        low={1.1}
+        high={2.5}
+        step={0.1}
+        unit="×"
+        rest={1.6}
+        text={v => `${v.toFixed(1)}×`}
+        onGrab={grab}
+        onChange={v => set('bending', { bending: v })}
+      />
+    </>
+  );
+}
+
+function Tools({ follower }: { follower: Track }) {
+  const tying = useAlign(s => s.tying);
+  const chosen = useSession(
+    s => s.selection.trackId === follower.id && (s.selection.notes.size > 0 || !!s.selection.span),
+  );
+  if (tying)
+    return (
+      <p className="rounded-lg bg-teal-soft px-2.5 py-2" role="status">
+        Tying: ← → choose the lead’s word, or click it. <kbd>Enter</kbd> ties, <kbd>Esc</kbd> does not.
+      </p>
+    );
+  return (
+    <div className="flex gap-1.5">
+      <button className="btn flex-1" onClick={tieChosen} disabled={!chosen || !follower.found}>
+        Tie <kbd>T</kbd>
+      </button>
+      <button className="btn flex-1" onClick={keepAsSung} disabled={!chosen || !follower.found}>
+        As sung <kbd>U</kbd>
+      </button>
+    </div>
+  );
+}
+
+/** Less than this of what matches stands out from what does not: the pair may be of different words. */
+const DOUBTFUL = 0.2;
+
+function Report({ leaves, follower, confidence }: { leaves: Leaf[]; follower: Track; confidence: number }) {
+  const paired = leaves.filter(l => l.now !== null);
+  const together = paired.filter(l => Math.abs(l.now!) <= TOGETHER).length;
+  const before = paired.filter(l => Math.abs(l.sung!) <= TOGETHER).length;
+  const alone = leaves.filter(l => l.now === null);
+  const bent = leaves.filter(l => l.now !== null && (l.stretch > UNNATURAL || l.stretch < 1 / UNNATURAL));
+  const list = (of: Leaf[]) => (
+    <span className="text-right">
+      {of.length}
+      {of.slice(0, 2).map(l => (
+        <button
+          key={l.key}
+          className="ml-1 font-semibold text-teal"
+          onClick={() => {
+            chooseLeaf(follower.id, l.key);
+            seek(Math.max(0, l.start - 0.3));
+          }}
+        >
+          “{l.word || '…'}”
+        </button>
+      ))}
+    </span>
+  );
+  return (
+    <section aria-label="Whole song">
+      <h3 className="mb-1 font-semibold text-ink-2">Whole song</h3>
+      <div className="card tabular-nums">
+        <p className="flex justify-between" data-testid="together">
+          <span>Syllables together</span>
+          <b>
+            {together} of {paired.length}
+          </b>
+        </p>
+        <p className="flex justify-between text-ink-2">
+          <span>as sung</span>
+          <span>{before}</span>
+        </p>
+        <p className="mt-1 flex justify-between">
+          <span>Only in one voice</span>
+          {list(alone)}
+        </p>
+        <p className="mt-1 flex justify-between">
+          <span>Bent too far</span>
+          {list(bent)}
+        </p>
+      </div>
+      {confidence < DOUBTFUL && <p className="mt-1.5 text-amber">The two hardly match. Do they sing the same words?</p>}
+    </section>
+  );
+}

@@ -1,0 +1,33 @@
+import type { Action } from '../../shell/commands';
+import { alignAll, alignShown, cancelTie, finishTie, freeChosen, keepAsSung, stepTie, tieChosen } from './tying';
+import { useAlign } from './state';
+
+const TYING: Action[] = [
+  {
+    id: 'tie-next',
+    name: 'Tie to the lead’s next word',
+    keys: ['ArrowRight'],
+    group: 'Align',
+    run: () => void stepTie(1),
+  },
+  {
+    id: 'tie-last',
+    name: 'Tie to the lead’s word before',
+    keys: ['ArrowLeft'],
+    group: 'Align',
+    run: () => void stepTie(-1),
+  },
+  { id: 'tie-done', name: 'Tie them', keys: ['Enter'], group: 'Align', run: () => finishTie() },
+  { id: 'tie-cancel', name: 'Do not tie', keys: ['Escape'], group: 'Align', run: cancelTie },
+];
+
+/** Actions of the Align desk; while a word is being tied the arrows choose the lead's word. */
+export const alignActions = (): Action[] => [...(useAlign.getState().tying ? TYING : []), ...ALIGN_ACTIONS];
+
+export const ALIGN_ACTIONS: Action[] = [
+  { id: 'align', name: 'Align this follower', keys: ['S'], group: 'Align', run: alignShown },
+  { id: 'align-all', name: 'Align every follower of the stack', keys: ['Shift+S'], group: 'Align', run: alignAll },
+  { id: 'tie', name: 'Tie the chosen word to a word of the lead', keys: ['T'], group: 'Align', run: tieChosen },
+  { id: 'as-sung-span', name: 'Leave as sung, or follow again', keys: ['U'], group: 'Align', run: keepAsSung },
+  { id: 'free', name: 'Forget what was said by hand', keys: ['Delete'], group: 'Align', run: freeChosen },
+];

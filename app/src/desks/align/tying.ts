@@ -1,0 +1,100 @@
+import { select } from '@essim/core';
+import { toast } from 'sonner';
+import {
+  alignTracks,
+  chosenLeaf,
+  freeWord,
+  leavesOf,
+  shownFollower,
+  stackOf,
+  tieWord,
+  toggleAsSung,
+} from '../../store/aligning';
+import { choose, useSession, viewOf } from '../../store/session';
+import { useAlign } from './state';
+
+/** What the Align desk's keys do. */
+
+const state = useSession.getState;
+
+/** Onsets of the lead's syllables, song s. */
+function leadOnsets(): number[] {
+  const shown = shownFollower(state());
+  return shown ? viewOf(state(), shown.lead.id).notes.map(n => n.onset) : [];
+}
+
+export const nearestOnset = (t: number): number | null =>
+  leadOnsets().reduce<number | null>(
+    (best, o) => (best === null || Math.abs(o - t) < Math.abs(best - t) ? o : best),
+    null,
+  );
+
+/** Begins to tie the chosen syllable; again: it is done. */
+export function tieChosen(): void {
+  const { tying } = useAlign.getState();
+  if (tying) return finishTie();
+  const leaf = chosenLeaf(state());
+  if (!leaf) return void toast('Choose a syllable of the follower first.', { id: 'tie' });
+  const lead = nearestOnset(leaf.sung === null ? leaf.at : leaf.at - leaf.sung);
+  if (lead === null) return;
+  useAlign.setState({ tying: { key: leaf.key, lead } });
+}
+
+/** Means the lead's next or previous syllable instead. */
+export function stepTie(by: 1 | -1): boolean {
+  const { tying } = useAlign.getState();
+  if (!tying) return false;
+  const onsets = leadOnsets();
+  const i = onsets.findIndex(o => Math.abs(o - tying.lead) < 1e-6) + by;
+  if (onsets[i] !== undefined) useAlign.setState({ tying: { ...tying, lead: onsets[i] } });
+  return true;
+}
+
+export function finishTie(lead = useAlign.getState().tying?.lead): void {
+  const { tying } = useAlign.getState();
+  const shown = shownFollower(state());
+  const leaf = shown && leavesOf(state(), shown.follower).find(l => l.key === tying?.key);
+  useAlign.setState({ tying: null });
+  if (shown && leaf && lead !== undefined) void tieWord(shown.follower, leaf, lead);
+}
+
+export const cancelTie = (): void => useAlign.setState({ tying: null });
+
+/** Leaves the chosen syllables, or the chosen stretch, as they were sung; again: they follow. */
+export function keepAsSung(): void {
+  const s = state();
+  const shown = shownFollower(s);
+  if (!shown) return;
+  const { span, notes } = s.selection;
+  const leaves = leavesOf(s, shown.follower).filter(
+    l => notes.has(l.key) || (span && l.start < span.end && l.end > span.start),
+  );
+  if (!leaves.length) return void toast('Choose syllables, or draw a stretch with Alt, first.', { id: 'tie' });
+  toggleAsSung(
+    shown.follower,
+    Math.min(...leaves.map(l => l.sungStart)) - 0.03,
+    Math.max(...leaves.map(l => l.sungEnd)) + 0.02,
+  );
+}
+
+/** Forgets what was said by hand about the chosen syllable. */
+export function freeChosen(): void {
+  const shown = shownFollower(state());
+  const leaf = chosenLeaf(state());
+  if (shown && leaf) void freeWord(shown.follower, leaf);
+}
+
+export function alignShown(): void {
+  const stack = stackOf(state());
+  const shown = shownFollower(state());
+  if (!stack || !shown)
+    return void toast('No track follows this one yet. Say whom a track follows in the panel.', { id: 'align' });
+  void alignTracks(stack.lead.id === state().editTrackId ? stack.followers : [shown.follower]);
+}
+
+export function alignAll(): void {
+  const stack = stackOf(state());
+  if (stack) void alignTracks(stack.followers);
+}
+
+export const chooseLeaf = (trackId: string, key: string): void => choose(select(trackId, [key]));

@@ -1,0 +1,207 @@
+import type { Track } from '@essim/core';
+import { useEffect, useMemo, useRef } from 'react';
+import { trackColour } from '../../field/palette';
+import { Fader } from '../../shell/Fader';
+import { eachFrame, TrackMeter } from '../../shell/meters';
+import { editTrack, opened, player, songOf, trackOf, useSession, viewOf } from '../../store/session';
+import { setTrack } from '../../store/track-edits';
+import { soundsInMix } from '../../store/export';
+
+/** The Deliver desk's middle: every track with its level, place and meter, the mix below them. */
+export function DeliverDesk() {
+  const tracks = useSession(songOf)?.tracks ?? [];
+  if (!tracks.length)
+    return (
+      <div className="grid h-full place-items-center p-8 text-center text-ink-2">
+        <p>There is nothing to deliver yet. Bring recordings in at Gather.</p>
+      </div>
+    );
+  return (
+    <div className="h-full overflow-auto px-6 py-5" data-testid="mixer">
+      <h2 className="text-[17px] font-semibold tracking-tight">The mix</h2>
+      <p className="mt-0.5 text-ink-2">
+        What is set here is what stems and mix are made with. Double-click a fader to put it back.
+      </p>
+      <ul className="mt-4 flex flex-col gap-2">
+        {tracks.map((t, i) => (
+          <Row key={t.id} track={t} index={i} all={tracks} />
+        ))}
+      </ul>
+      <MixMeter />
+    </div>
+  );
+}
+
+function Row({ track, index, all }: { track: Track; index: number; all: readonly Track[] }) {
+  const gesture = useRef(0);
+  const editing = useSession(s => s.editTrackId === track.id);
+  const about = useSession(s => {
+    if (track.part) return `part of ${trackOf(s, track.part.fromId)?.name ?? 'a track that is gone'}`;
+    const lead = track.followsId && trackOf(s, track.followsId);
+    if (lead) return `${track.role}, follows ${lead.name}${track.found ? '' : ', not aligned'}`;
+    return viewOf(s, track.id).status === 'reading' ? 'being read' : track.role;
+  });
+  const sounds = soundsInMix(track, all);
+  return (
+    <li
+      className={`grid grid-cols-[6px_118px_minmax(60px,1fr)_auto_236px] items-center gap-3.5 rounded-xl border border-rule px-3 py-2.5 ${editing ? 'bg-card' : 'bg-panel'} ${sounds ? '' : 'text-ink-3'}`}
+      data-testid={`mix-${track.name}`}
+    >
+      <TrackMeter index={index} colour={trackColour(track)} className="h-12 w-1.5" />
+      <button className="min-w-0 text-left" onClick={() => editTrack(track.id)} aria-pressed={editing}>
+        <span className="block truncate font-semibold">{track.name}</span>
+        <span className="block truncate text-[11px] text-ink-2">{sounds ? about : 'not in the mix'}</span>
+      </button>
+      <Overview track={track} faint={!sounds} />
+      <span className="flex flex-col gap-1">
+        <button
+          className={`btn ${track.mute ? 'btn-on' : ''}`}
+          aria-pressed={track.mute}
+          aria-label={`Mute ${track.name}`}
+          onClick={() =>
+            setTrack(track.mute ? `Hear ${track.name}` : `Mute ${track.name}`, track, { mute: !track.mute })
+          }
+        >
+          Mute
+        </button>
+        <button
+          className={`btn ${track.solo ? 'btn-on' : ''}`}
+          aria-pressed={track.solo}
+          aria-label={`Solo ${track.name}`}
+          onClick={() => setTrack(`Solo ${track.name}`, track, { solo: !track.solo })}
+        >
+          Solo
+        </button>
+      </span>
+      <div>
+        <Fader
+          label="Level"
+          value={track.levelDb}
+          low={-40}
+          high={12}
+          step={0.5}
+          unit=" dB"
+          rest={0}
+          onGrab={() => gesture.current++}
+          onChange={v =>
+            setTrack(`${track.name}: level`, track, { levelDb: v }, `level ${track.id} ${gesture.current}`)
+          }
+        />
+        <Fader
+          label="Pan"
+          value={Math.round(track.pan * 100)}
+          low={-100}
+          high={100}
+          step={1}
+          rest={0}
+          unit=""
+          text={v => (v ? `${Math.abs(v)} ${v < 0 ? 'left' : 'right'}` : 'middle')}
+          onGrab={() => gesture.current++}
+          onChange={v => setTrack(`${track.name}: pan`, track, { pan: v / 100 }, `pan ${track.id} ${gesture.current}`)}
+        />
+      </div>
+    </li>
+  );
+}
+
+const POINTS = 150;
+
+/** Where in the song a track sounds, and how loud. */
+function Overview({ track, faint }: { track: Track; faint: boolean }) {
+  const levels = useSession(s => viewOf(s, track.id).reading?.levelDb);
+  const duration = useSession(s => s.duration);
+  const own = useSession(s => s.takes);
+  const heights = useMemo(
+    () => (levels ? byFrames(levels, duration) : bySamples(track, duration)),
+    // a backing has no reading: its samples come in with its takes
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [levels, duration, track, levels ? null : own],
+  );
+  return (
+    <svg viewBox={`0 0 ${POINTS} 40`} preserveAspectRatio="none" className="h-12 w-full" aria-hidden>
+      <line x1={0} x2={POINTS} y1={20} y2={20} stroke="var(--rule)" strokeWidth={0.5} />
+      {heights.map((h, i) =>
+        h > 0.02 ? (
+          <rect
+            key={i}
+            x={i + 0.15}
+            width={0.7}
+            y={20 - 19 * h}
+            height={38 * h}
+            fill={`var(--${trackColour(track)})`}
+            opacity={faint ? 0.3 : 0.75}
+          />
+        ) : null,
+      )}
+    </svg>
+  );
+}
+
+function byFrames(levelDb: Float32Array, duration: number): number[] {
+  const loudest = levelDb.reduce((m, v) => Math.max(m, v), -60);
+  return Array.from({ length: POINTS }, (_, i) => {
+    const at = (x: number) => Math.round(((x / POINTS) * duration) / 0.005);
+    let most = -120;
+    for (let k = at(i); k < Math.min(levelDb.length, at(i + 1)); k++) most = Math.max(most, levelDb[k]);
+    return Math.max(0, 1 + (most - loudest) / 40);
+  });
+}
+
+/** Every so many samples are enough to see where something sounds. */
+const STRIDE = 32;
+function bySamples(track: Track, duration: number): number[] {
+  const take = track.takes.find(t => t.id === track.segments[0]?.takeId);
+  const x = take && opened()?.sounds.get(take.id)?.sung[0];
+  const rate = player()?.sampleRate;
+  if (!x || !rate) return [];
+  const at = (i: number) => Math.round(((i / POINTS) * duration - take.offsetSeconds) * rate);
+  const peaks = Array.from({ length: POINTS }, (_, i) => {
+    let most = 0;
+    for (let k = Math.max(0, at(i)); k < Math.min(x.length, at(i + 1)); k += STRIDE)
+      most = Math.max(most, Math.abs(x[k]));
+    return most;
+  });
+  const loudest = Math.max(1e-6, ...peaks);
+  return peaks.map(p => p / loudest);
+}
+
+const FLOOR_DB = -54;
+
+/** The sum, left and right. */
+function MixMeter() {
+  const bars = useRef<(HTMLSpanElement | null)[]>([]);
+  const text = useRef<HTMLSpanElement>(null);
+  useEffect(
+    () =>
+      eachFrame(() => {
+        const peaks = player()?.peaks ?? [0, 0];
+        peaks.forEach((v, i) => {
+          const db = 20 * Math.log10(v + 1e-6);
+          const bar = bars.current[i];
+          if (bar) bar.style.width = `${Math.max(0, Math.min(100, ((db - FLOOR_DB) / -FLOOR_DB) * 100))}%`;
+        });
+        const most = 20 * Math.log10(Math.max(...peaks) + 1e-6);
+        if (text.current)
+          text.current.textContent = most < FLOOR_DB ? 'silent' : `${most.toFixed(1).replace('-', '−')} dB`;
+      }),
+    [],
+  );
+  return (
+    <section
+      className="mt-4 grid grid-cols-[90px_1fr_80px] items-center gap-3 rounded-xl border border-rule bg-panel px-3 py-3"
+      aria-label="Mix meter"
+    >
+      <span className="font-semibold">Mix</span>
+      <span className="flex flex-col gap-1">
+        {['left', 'right'].map((side, i) => (
+          <span key={side} className="h-2 overflow-hidden rounded bg-rule-soft">
+            <span ref={e => void (bars.current[i] = e)} className="block h-full bg-teal" style={{ width: 0 }} />
+          </span>
+        ))}
+      </span>
+      <span ref={text} className="text-right text-ink-2 tabular-nums">
+        silent
+      </span>
+    </section>
+  );
+}

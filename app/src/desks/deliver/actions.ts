@@ -1,0 +1,35 @@
+import type { Action } from '../../shell/commands';
+import { saveBundle } from '../../store/bundles';
+import { deliver } from '../../store/export';
+import { useDeliver } from './state';
+
+const now = () => {
+  const { format, asMixed } = useDeliver.getState();
+  return { format, asMixed };
+};
+
+/** Actions of the Deliver desk. */
+export const DELIVER_ACTIONS: Action[] = [
+  {
+    id: 'stems',
+    name: 'Export all stems as a zip',
+    keys: ['S'],
+    group: 'Deliver',
+    run: () => void deliver({ kind: 'stems', ...now() }),
+  },
+  {
+    id: 'mix',
+    name: 'Export the mix',
+    keys: ['M'],
+    group: 'Deliver',
+    run: () => void deliver({ kind: 'mix', ...now() }),
+  },
+  {
+    id: 'track',
+    name: 'Export the edited track',
+    keys: ['E'],
+    group: 'Deliver',
+    run: () => void deliver({ kind: 'track', ...now() }),
+  },
+  { id: 'bundle', name: 'Save the song as a bundle', keys: ['Ctrl+S'], group: 'Song', run: () => void saveBundle() },
+];

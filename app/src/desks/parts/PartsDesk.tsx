@@ -1,0 +1,34 @@
+import { useEffect } from 'react';
+import { Field } from '../../field/Field';
+import { selectTool } from '../../field/select-tool';
+import { useScene } from '../../field/use-scene';
+import { editTrackOf, editViewOf, fitPitch, look, useSession } from '../../store/session';
+
+const tool = selectTool();
+
+/** The Parts desk's middle: the part, and the lead it is made from. */
+export function PartsDesk() {
+  const { scene, version, trackName } = useScene(null, null, true);
+  const fromId = useSession(s => editTrackOf(s)?.part?.fromId);
+  useEffect(() => {
+    const { viewedTrackIds } = useSession.getState();
+    if (fromId && !viewedTrackIds.includes(fromId))
+      useSession.setState({ viewedTrackIds: [...viewedTrackIds, fromId] });
+  }, [fromId]);
+  const trackId = useSession(s => s.editTrackId);
+  const ready = useSession(s => editViewOf(s).status === 'ready');
+  useEffect(() => {
+    // a part lies elsewhere than the lead that was looked at
+    const s = useSession.getState();
+    if (ready && fromId) look({ ...s.view, ...fitPitch(s, s.view.from, s.view.to) });
+  }, [trackId, fromId, ready]);
+  return (
+    <Field
+      scene={scene}
+      version={version}
+      tool={tool}
+      onView={look}
+      label={`Pitch field of ${trackName}. Arrow keys choose notes; they are moved at Tune. A table of the notes follows.`}
+    />
+  );
+}

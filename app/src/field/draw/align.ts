@@ -1,0 +1,291 @@
+import type { AlignLeaf, AlignScene, Scene } from '../scene';
+import { xOf, type Layout } from '../viewport';
+import { box, fade, fitted, font, line, type Pen } from './shapes';
+
+/** Half the offset lane's height, s. */
+export const OFFSET_REACH = 0.14;
+/** Nearer than this is together, s. */
+export const TOGETHER = 0.02;
+const LEAF_HALF = 6.5;
+const SHORTEST_LEAF = 12;
+/** The gap of the mirror that threads cross, share of its height. */
+const GAP = 0.16;
+/** A tag tells what a syllable was when it was off by more. */
+const TOLD = 0.045;
+/** So far under its loudest moment a voice is drawn flat. */
+const SHOWN_DB = 34;
+
+export const offsetY = (l: Layout, seconds: number): number => {
+  const { top, bottom } = l.offsets!;
+  const middle = (top + bottom) / 2;
+  const s = Math.max(-1.08, Math.min(1.08, seconds / OFFSET_REACH));
+  return middle + s * ((bottom - top) / 2 - 12);
+};
+export const offsetAt = (l: Layout, y: number): number => {
+  const { top, bottom } = l.offsets!;
+  return ((y - (top + bottom) / 2) / ((bottom - top) / 2 - 12)) * OFFSET_REACH;
+};
+
+/** Where the two halves of the mirror meet their gap. */
+export function mirrorAxes(l: Layout): { lead: number; follower: number } {
+  const { top, bottom } = l.mirror!;
+  const [middle, half] = [(top + bottom) / 2 + 5, ((bottom - top) * GAP) / 2];
+  return { lead: middle - half, follower: middle + half };
+}
+
+/** Mirror and offset lane over the field. */
+export function drawAlign(pen: Pen, s: Scene, a: AlignScene): void {
+  const { layout: l } = s;
+  if (!l.mirror || !l.offsets) return;
+  pen.save();
+  drawMirror(pen, s, a);
+  drawOffsets(pen, s, a);
+  pen.restore();
+}
+
+function lane(pen: Pen, s: Scene, { top, bottom }: { top: number; bottom: number }): void {
+  const { layout: l, palette: p } = s;
+  pen.fillStyle = p.panel;
+  pen.fillRect(0, top, l.width, bottom - top);
+  pen.strokeStyle = p.rule;
+  pen.lineWidth = 1;
+  line(pen, 0, bottom - 0.5, l.width, bottom - 0.5);
+  line(pen, l.ladder - 0.5, top, l.ladder - 0.5, bottom);
+}
+
+function title(pen: Pen, text: string, colour: string, y: number, width: number): void {
+  pen.font = font(10.5, 600);
+  pen.fillStyle = colour;
+  pen.textAlign = 'left';
+  pen.textBaseline = 'middle';
+  pen.fillText(fitted(pen, text, width), 8, y);
+}
+
+/** The lead's loudness grows up, the follower's down, and threads go from each moment to its counterpart. */
+function drawMirror(pen: Pen, s: Scene, a: AlignScene): void {
+  const { layout: l, palette: p } = s;
+  const { top, bottom } = l.mirror!;
+  const axes = mirrorAxes(l);
+  lane(pen, s, l.mirror!);
+  title(pen, a.lead.name, p[a.lead.colour], (top + axes.lead) / 2 + 6, l.ladder - 10);
+  title(pen, a.follower.name, p[a.follower.colour], (axes.follower + bottom) / 2, l.ladder - 10);
+  pen.save();
+  pen.beginPath();
+  pen.rect(l.ladder, top, l.width - l.ladder, bottom - top);
+  pen.clip();
+  const height = axes.lead - top - 20;
+  drawLoudness(pen, s, a.lead.levelDb, axes.lead, -height, p[a.lead.colour]);
+  if (s.reading) drawLoudness(pen, s, s.reading.levelDb, axes.follower, height, p[a.follower.colour]);
+  pen.strokeStyle = p.rule;
+  pen.lineWidth = 1;
+  line(pen, l.ladder, axes.lead, l.width, axes.lead);
+  line(pen, l.ladder, axes.follower, l.width, axes.follower);
+  drawWords(pen, s, a);
+  const shown = a.followers.find(f => f.shown);
+  for (const leaf of shown?.leaves ?? []) drawThread(pen, s, a, leaf, axes);
+  pen.restore();
+}
+
+const loudness = new WeakMap<Float32Array, number>();
+function loudestOf(levelDb: Float32Array): number {
+  let most = loudness.get(levelDb);
+  if (most === undefined) loudness.set(levelDb, (most = levelDb.reduce((m, v) => Math.max(m, v), -60)));
+  return most;
+}
+
+function drawLoudness(pen: Pen, s: Scene, levelDb: Float32Array, axis: number, height: number, colour: string): void {
+  const { layout: l, view: v } = s;
+  const hop = s.reading?.hop ?? 0.005;
+  const loudest = loudestOf(levelDb);
+  const x1 = l.width;
+  pen.beginPath();
+  pen.moveTo(l.ladder, axis);
+  for (let x = l.ladder; x <= x1; x += 1.5) {
+    const t = v.from + ((x - l.ladder) / (l.width - l.ladder)) * (v.to - v.from);
+    const k = Math.round(t / hop);
+    const wide = Math.max(1, Math.round(((v.to - v.from) / (l.width - l.ladder) / hop) * 1.5));
+    let db = -120;
+    for (let j = Math.max(0, k); j < Math.min(levelDb.length, k + wide); j++) db = Math.max(db, levelDb[j]);
+    const share = Math.max(0, Math.min(1, (db - loudest + SHOWN_DB) / SHOWN_DB));
+    pen.lineTo(x, axis + height * share ** 1.6);
+  }
+  pen.lineTo(x1, axis);
+  pen.fillStyle = fade(colour, 0.62);
+  pen.fill();
+}
+
+function drawWords(pen: Pen, s: Scene, a: AlignScene): void {
+  const { layout: l, palette: p, view: v } = s;
+  pen.font = font(11);
+  pen.textAlign = 'left';
+  pen.textBaseline = 'middle';
+  let free = l.ladder;
+  for (const w of a.lead.words) {
+    const x = xOf(v, l, w.start);
+    if (x < free || x > l.width || x + 8 < l.ladder) continue;
+    const text = fitted(pen, w.text, Math.max(24, xOf(v, l, w.end) - x + 8));
+    pen.fillStyle = p.ink2;
+    pen.fillText(text, x, l.mirror!.top + 10);
+    free = x + pen.measureText(text).width + 6;
+  }
+}
+
+/** From a moment of the lead to its counterpart: dashed as sung, drawn out as heard; a tie is doubled. */
+function drawThread(
+  pen: Pen,
+  s: Scene,
+  a: AlignScene,
+  leaf: AlignLeaf,
+  axes: { lead: number; follower: number },
+): void {
+  const { layout: l, palette: p, view: v } = s;
+  if (leaf.start > v.to + 1 || leaf.end < v.from - 1) return;
+  if (leaf.sung === null || leaf.now === null) {
+    const x = xOf(v, l, leaf.start);
+    const width = xOf(v, l, leaf.end) - x;
+    pen.setLineDash([3, 3]);
+    pen.strokeStyle = p[a.follower.colour];
+    pen.lineWidth = 1.2;
+    box(pen, x, axes.follower + 3, width, 26, 8);
+    pen.stroke();
+    pen.setLineDash([]);
+    return;
+  }
+  const lead = leaf.at - leaf.sung;
+  const x = xOf(v, l, lead);
+  pen.strokeStyle = p.ink3;
+  pen.lineWidth = 1;
+  pen.setLineDash([2, 2.5]);
+  line(pen, x, axes.lead, xOf(v, l, lead + leaf.sung), axes.follower);
+  pen.setLineDash([]);
+  pen.strokeStyle = p.ink;
+  pen.lineWidth = leaf.tied === 'locked' ? 2 : 1.3;
+  const now = xOf(v, l, lead + leaf.now);
+  if (!leaf.tied) line(pen, x, axes.lead, now, axes.follower);
+  else for (const d of [-2, 2]) line(pen, x + d, axes.lead, now + d, axes.follower);
+  if (a.tying?.key !== leaf.key) return;
+  pen.strokeStyle = p.rose;
+  pen.lineWidth = 2;
+  line(pen, xOf(v, l, a.tying.lead), axes.lead - 18, xOf(v, l, a.tying.lead), axes.lead);
+  line(pen, xOf(v, l, a.tying.lead), axes.lead, now, axes.follower);
+}
+
+/** Every syllable as a leaf: hollow where it was sung, filled where it is now; early above, late below a quiet band. */
+function drawOffsets(pen: Pen, s: Scene, a: AlignScene): void {
+  const { layout: l, palette: p, view: v } = s;
+  const { top, bottom } = l.offsets!;
+  lane(pen, s, l.offsets!);
+  pen.textBaseline = 'middle';
+  pen.textAlign = 'left';
+  pen.font = font(10);
+  pen.fillStyle = p.ink2;
+  pen.fillText('early', 8, top + 10);
+  pen.fillText('−100', 8, offsetY(l, -0.1));
+  pen.fillText('0 ms', 8, offsetY(l, 0));
+  pen.fillText('+100', 8, offsetY(l, 0.1));
+  pen.fillText('late', 8, bottom - 10);
+  pen.save();
+  pen.beginPath();
+  pen.rect(l.ladder, top, l.width - l.ladder, bottom - top);
+  pen.clip();
+  pen.fillStyle = fade(p.teal, 0.12);
+  const y0 = offsetY(l, -TOGETHER);
+  pen.fillRect(l.ladder, y0, l.width - l.ladder, offsetY(l, TOGETHER) - y0);
+  pen.strokeStyle = p.ruleSoft;
+  pen.lineWidth = 1;
+  for (const ms of [-100, -50, 50, 100]) {
+    const y = Math.round(offsetY(l, ms / 1000)) + 0.5;
+    line(pen, l.ladder, y, l.width, y);
+  }
+  for (const q of a.asSung) {
+    const x = xOf(v, l, q.start);
+    pen.fillStyle = fade(p.ink3, 0.16);
+    pen.fillRect(x, top, xOf(v, l, q.end) - x, bottom - top);
+    pen.fillStyle = p.ink2;
+    pen.font = font(10);
+    pen.fillText('as sung', Math.max(l.ladder + 3, x + 4), bottom - 9);
+  }
+  for (const f of a.followers)
+    for (const leaf of f.leaves) {
+      if (leaf.start > v.to || leaf.end < v.from) continue;
+      drawLeaf(pen, s, leaf, p[f.colour], f.shown);
+    }
+  pen.restore();
+}
+
+function drawLeaf(pen: Pen, s: Scene, leaf: AlignLeaf, colour: string, shown: boolean): void {
+  const { layout: l, palette: p, view: v } = s;
+  const x = xOf(v, l, leaf.start);
+  const width = Math.max(SHORTEST_LEAF, Math.min(70, xOf(v, l, leaf.end) - x - 2));
+  if (leaf.sung === null || leaf.now === null) {
+    pen.setLineDash([3, 3]);
+    pen.strokeStyle = fade(colour, shown ? 0.9 : 0.4);
+    pen.lineWidth = 1.2;
+    shape(pen, x, offsetY(l, 0) + 16, width);
+    pen.stroke();
+    pen.setLineDash([]);
+    if (!shown) return;
+    pen.font = font(10);
+    pen.fillStyle = p.ink2;
+    pen.fillText(`${leaf.word ? `“${leaf.word}”, ` : ''}only here`, x, offsetY(l, 0) + 30);
+    return;
+  }
+  const chosen = shown && s.notes.some(n => n.key === leaf.key && n.selected);
+  const [was, now] = [offsetY(l, leaf.sung), offsetY(l, leaf.now)];
+  pen.strokeStyle = fade(colour, shown ? 0.75 : 0.35);
+  pen.lineWidth = 1.2;
+  if (Math.abs(was - now) > 2) {
+    shape(pen, x, was, width);
+    pen.stroke();
+    pen.lineWidth = 0.8;
+    line(pen, x, was, x, now);
+  }
+  pen.fillStyle = fade(colour, shown ? 0.88 : 0.35);
+  shape(pen, x, now, width);
+  pen.fill();
+  if (chosen) {
+    pen.strokeStyle = p.ink;
+    pen.lineWidth = 2;
+    pen.stroke();
+  }
+  if (!shown) return;
+  if (leaf.tied) {
+    pen.strokeStyle = p.ink;
+    pen.lineWidth = leaf.tied === 'locked' ? 2.2 : 1.4;
+    for (const d of [-5, -2]) line(pen, x + d, now - 6, x + d, now + 6);
+  }
+  if (Math.abs(leaf.sung) < TOLD || v.to - v.from > 14) return;
+  pen.font = font(10, 600);
+  const text = `was ${leaf.sung > 0 ? '+' : '−'}${Math.abs(Math.round(leaf.sung * 1000))}`;
+  const w = pen.measureText(text).width + 8;
+  const y = was + (leaf.sung > 0 ? 9 : -23);
+  if (y + 14 > l.offsets!.bottom || y < l.offsets!.top) return;
+  pen.fillStyle = p.amberSoft;
+  box(pen, x, y, w, 14, 4);
+  pen.fill();
+  pen.fillStyle = p.amber;
+  pen.fillText(text, x + 4, y + 7.5);
+}
+
+/** A leaf with its stalk on the left. */
+function shape(pen: Pen, x: number, y: number, width: number): void {
+  pen.beginPath();
+  pen.moveTo(x, y);
+  pen.bezierCurveTo(x + width * 0.25, y - LEAF_HALF * 1.5, x + width * 0.75, y - LEAF_HALF * 0.9, x + width, y);
+  pen.bezierCurveTo(x + width * 0.75, y + LEAF_HALF * 0.9, x + width * 0.25, y + LEAF_HALF * 1.5, x, y);
+}
+
+/** The shown follower's leaf at a point of the offset lane. */
+export function leafAt(s: Scene, x: number, y: number): AlignLeaf | null {
+  const { layout: l, view: v, align } = s;
+  let best: AlignLeaf | null = null;
+  let nearest = 14;
+  for (const leaf of align?.followers.find(f => f.shown)?.leaves ?? []) {
+    const left = xOf(v, l, leaf.start);
+    const right = Math.max(left + SHORTEST_LEAF, xOf(v, l, leaf.end));
+    if (x < left - 3 || x > right + 3) continue;
+    const away = leaf.now === null ? Math.abs(y - offsetY(l, 0) - 16) : Math.abs(y - offsetY(l, leaf.now));
+    if (away < nearest) [nearest, best] = [away, leaf];
+  }
+  return best;
+}

@@ -1,0 +1,84 @@
+import {
+  leadTakeOf,
+  SetNoteEdits,
+  SetTrack,
+  partEdits,
+  TimeMap,
+  type Command,
+  type Meeting,
+  type NoteEdit,
+  type NoteFacts,
+  type Song,
+  type Span,
+  type Take,
+  type Track,
+} from '@essim/core';
+import { bentOf, meetingsOf, Place } from './placing';
+import { scaleAtOf, songOf, viewOf, type SessionState } from './state';
+
+/** What a track asks of its take's sound besides the edits of its notes, ready to be posted to a worker. Take time. */
+export interface Bearing {
+  /** Take time to heard time. */
+  time?: Meeting[];
+  /** The lead's line, MIDI a frame of the song, and where in the song each moment of the take has its counterpart. */
+  lean?: { amount: number; lead: Float32Array; counterpart: Meeting[] };
+  part?: { scatter: { time: number; pitch: number; seed: number }; formant: number; spans: Span[] | null };
+}
+
+/** How a take of a track is to sound besides its notes' edits; null for a track that is only sung. */
+export function bearingOf(s: SessionState, track: Track, take: Take): Bearing | null {
+  const song = songOf(s);
+  if (!song) return null;
+  if (track.part) {
+    const { scatterTime, scatterPitch, seed, formant, spans } = track.part;
+    return {
+      part: {
+        scatter: { time: scatterTime, pitch: scatterPitch, seed },
+        formant,
+        spans: spans?.map(p => ({ start: p.start - take.offsetSeconds, end: p.end - take.offsetSeconds })) ?? null,
+      },
+    };
+  }
+  const bent = bentOf(track);
+  const out: Bearing = {};
+  const shift = take.offsetSeconds;
+  if (bent) out.time = new Place(shift, bent).takeMap()!.toJSON();
+  const lead = track.followsId && song.tracks.find(t => t.id === track.followsId);
+  if (lead && track.found && track.align?.lean) {
+    const { line } = viewOf(s, lead.id);
+    const counterpart = TimeMap.shift(shift).then(TimeMap.through(meetingsOf(track.found.points)));
+    if (line.length) out.lean = { amount: track.align.lean, lead: line, counterpart: counterpart.toJSON() };
+  }
+  return out.time || out.lean ? out : null;
+}
+
+/** The track a part is made from. */
+export const sourceOfPart = (song: Song, track: Track): Track | undefined =>
+  track.part ? song.tracks.find(t => t.id === track.part!.fromId) : undefined;
+
+/** Edits of a take as they count: its own, and for a part what its rule makes of the lead's. */
+export function countingEdits(
+  s: SessionState,
+  track: Track,
+  take: Take,
+  notes: readonly NoteFacts[] | undefined,
+): Record<string, NoteEdit> {
+  const song = songOf(s);
+  const lead = song && sourceOfPart(song, track);
+  if (!lead || !track.part || !notes) return take.edits;
+  const scaleAt = scaleAtOf(s);
+  const edits = leadTakeOf(track, lead, take.id)?.edits ?? {};
+  return partEdits(notes, edits, take.edits, track.part, t => scaleAt(t + take.offsetSeconds));
+}
+
+/** Commands that make parts of a track stand on their own, with the notes they have now: for when it is deleted. */
+export function freedParts(s: SessionState, label: string, lead: Track): Command[] {
+  return (songOf(s)?.tracks ?? [])
+    .filter(t => t.part?.fromId === lead.id)
+    .flatMap(t => [
+      ...t.takes.map(
+        take => new SetNoteEdits(label, t.id, take.id, countingEdits(s, t, take, s.takes[take.id]?.notes)),
+      ),
+      new SetTrack(label, t.id, { part: null }),
+    ]);
+}

@@ -1,0 +1,33 @@
+/** Gains of left and right by level and pan: equal power, exactly one in the middle. */
+export function panGains(levelDb: number, pan: number): [left: number, right: number] {
+  const gain = levelDb ? 10 ** (levelDb / 20) : 1;
+  if (!pan) return [gain, gain];
+  const angle = ((pan + 1) * Math.PI) / 4;
+  return [gain * Math.SQRT2 * Math.cos(angle), gain * Math.SQRT2 * Math.sin(angle)];
+}
+
+/**
+ * A track as it stands in the mix.
+ * @param channels one or two @param linked two microphones of one singer: heard together in the middle
+ * @returns one channel while left and right would be the same, else two
+ */
+export function placedInMix(
+  channels: readonly Float32Array[],
+  [left, right]: [number, number],
+  linked = false,
+): Float32Array[] {
+  const scaled = (x: Float32Array, g: number) => (g === 1 ? x : x.map(v => v * g));
+  if (channels.length === 1 || linked) {
+    const x = linked && channels.length > 1 ? channels[0].map((v, i) => (v + channels[1][i]) / 2) : channels[0];
+    return left === right ? [scaled(x, left)] : [scaled(x, left), scaled(x, right)];
+  }
+  return [scaled(channels[0], left), scaled(channels[1], right)];
+}
+
+/** Adds a track to a mix of two channels. */
+export function addToMix(mix: readonly Float32Array[], track: readonly Float32Array[]): void {
+  mix.forEach((y, c) => {
+    const x = track[Math.min(c, track.length - 1)];
+    for (let i = 0; i < x.length && i < y.length; i++) y[i] += x[i];
+  });
+}
