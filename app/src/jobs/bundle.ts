@@ -1,49 +1,22 @@
-import { AudioFileError, readWav, validated, validatedSong, writeWav, type Song } from '@essim/core';
-import { Type } from 'class-transformer';
 import {
-  ArrayMaxSize,
-  IsArray,
-  IsIn,
-  IsInt,
-  IsOptional,
-  IsString,
-  Length,
-  Matches,
-  Max,
-  Min,
-  ValidateNested,
-} from 'class-validator';
+  AudioFileError,
+  BUNDLE_VERSION,
+  BundleManifest,
+  readWav,
+  validated,
+  validatedSong,
+  writeWav,
+  type BundledRecording,
+  type Song,
+} from '@essim/core';
 import { strFromU8, strToU8, unzipSync, zipSync, type UnzipFileInfo, type Zippable } from 'fflate';
 import { packFlac, unpackFlac } from './flac';
 
 /** A song in one zip of open formats: song.json, recordings as FLAC (or float WAV), its notes as MIDI. docs/file-format.md tells all. */
 
-export const BUNDLE_VERSION = 1;
-
 /** A bundle that cannot be opened; the message is for the user. */
 export class BundleError extends Error {
   override name = 'BundleError';
-}
-
-class BundledRecording {
-  @IsString() @Matches(/^[0-9a-f]{64}$/) id!: string;
-  @IsString() @Length(1, 400) name!: string;
-  @IsInt() @Min(8000) @Max(192000) sampleRate!: number;
-  @IsInt() @Min(1) @Max(2) channels!: number;
-  /** Samples a channel. */
-  @IsInt() @Min(1) @Max(1_100_000_000) length!: number;
-  @IsIn(['flac', 'wav']) as!: 'flac' | 'wav';
-  @IsOptional() @IsString() @Length(0, 200) origin?: string;
-}
-
-class Manifest {
-  @IsIn(['essim song bundle']) format!: string;
-  @IsInt() @Min(1) version!: number;
-  @IsArray()
-  @ArrayMaxSize(2000)
-  @ValidateNested({ each: true })
-  @Type(() => BundledRecording)
-  recordings!: BundledRecording[];
 }
 
 /** A recording as the program keeps it. */
@@ -111,7 +84,7 @@ export async function writeBundle(
   }
   for (const [name, bytes] of Object.entries(midi)) files[`midi/${name}.mid`] = bytes;
   files['song.json'] = strToU8(JSON.stringify(song));
-  const manifest: Manifest = { format: 'essim song bundle', version: BUNDLE_VERSION, recordings };
+  const manifest: BundleManifest = { format: 'essim song bundle', version: BUNDLE_VERSION, recordings };
   files['essim.json'] = strToU8(JSON.stringify(manifest, null, 1));
   const bytes = zipSync(files) as Uint8Array<ArrayBuffer>;
   onProgress(1);
@@ -159,7 +132,7 @@ export async function openBundle(
       throw new BundleError(`${name} in it cannot be used: ${(error as Error).message}`);
     }
   };
-  const manifest = inFile('essim.json', () => validated(Manifest, stated));
+  const manifest = inFile('essim.json', () => validated(BundleManifest, stated));
   const song = inFile('song.json', () => validatedSong(text('song.json')));
   const known = new Map(manifest.recordings.map(r => [r.id, r]));
   const ids = [...new Set(song.tracks.flatMap(t => t.takes.map(k => k.sourceId)))];

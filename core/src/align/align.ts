@@ -61,7 +61,7 @@ const LEAST_APART: Seconds = 0.12;
 const EVENT = 0.25;
 const ANCHOR_PULL = 20;
 const TIE_PULL = 1e7;
-const STIFFNESS = { voice: 8, silence: 0.6, hiss: 30, apart: 3000 };
+const STIFFNESS = { voice: 8, silence: 0.6, hiss: 30, apart: 2e5 };
 const SPEED = { slowest: 0.55, fastest: 1.9 };
 /** How near the kept map stays to the one found. */
 const KEPT_TO: Seconds = 0.0002;

@@ -18,7 +18,7 @@ export interface Bounds {
   free?: Uint8Array;
 }
 
-const ROUNDS = 14;
+const ROUNDS = 24;
 const STIFFER = 2.5;
 /** Silence may be passed through as fast or slowly as this. */
 const FREE_LEAST = 0.1;

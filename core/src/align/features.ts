@@ -20,6 +20,8 @@ const WEIGHTS = { cepstra: 0.8, level: 2.24, hiss: 0.6, change: 1.3, step: 2 };
 const FLOOR: Decibels = 42;
 const OVER_NOISE: Decibels = 6;
 const UNDER_PEAK: Decibels = 22;
+/** Band power of what nobody hears, about -100 dB full scale. */
+const NOTHING: Decibels = -80;
 /** Above it is hiss. */
 const HISS_HZ = 4000;
 /** Rise and fall are looked at over so many frames either way. */
@@ -109,7 +111,7 @@ export function alignFeatures(x: Float32Array, sampleRate: number, seconds: Seco
   const own = energy.subarray(0, Math.max(1, Math.min(frames, Math.floor(x.length / rate / FRAME) + 1)));
   const peak = quantile(own, 0.97);
   const floor = Math.max(peak - FLOOR, Math.min(quantile(own, 0.04) + OVER_NOISE, peak - UNDER_PEAK));
-  const silent = Uint8Array.from(energy, e => (e < floor + 3 ? 1 : 0));
+  const silent = Uint8Array.from(energy, e => (e < Math.max(floor + 3, NOTHING) ? 1 : 0));
   const noise = noiseFloor(power, own, peak);
   const level = Float32Array.from(energy, e => Math.max(0, Math.min(1, (e - floor) / Math.max(12, peak - floor))));
 

@@ -10,3 +10,4 @@ export * from './words';
 export * from './replace';
 export { leadTakeOf, withParts } from './parts';
 export * from './mix';
+export * from './bundle';

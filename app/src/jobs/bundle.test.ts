@@ -1,0 +1,101 @@
+import { createHash } from 'node:crypto';
+import { seededRandom, type Song } from '@essim/core';
+import { strToU8, unzipSync, zipSync, type Zippable } from 'fflate';
+import { song, take, track } from '../testing';
+import { bitsOf, openBundle, writeBundle, type Recording } from './bundle';
+
+const hash = (channels: Float32Array[]): Promise<string> => {
+  const h = createHash('sha256');
+  for (const c of channels) h.update(new DataView(c.buffer, c.byteOffset, c.byteLength));
+  return Promise.resolve(h.digest('hex'));
+};
+const random = seededRandom(4);
+const samples = (scale: number) =>
+  Float32Array.from({ length: 5000 }, () => {
+    const v = random.normal() * 0.2;
+    return scale ? (Math.round(v * scale) + 0) / scale : v;
+  });
+const KINDS = { sixteen: [samples(2 ** 15)], wide: [samples(2 ** 23), samples(2 ** 23)], float: [samples(0)] };
+
+async function made(): Promise<{ song: Song; recordings: Map<string, Recording>; bundle: Blob }> {
+  const recordings = new Map<string, Recording>();
+  const takes = [];
+  for (const [name, channels] of Object.entries(KINDS)) {
+    const id = await hash(channels);
+    recordings.set(id, { id, name: `${name}.wav`, sampleRate: 48000, channels });
+    takes.push(take(name, { sourceId: id }));
+  }
+  const whole = song([track('lead', takes)]);
+  const bundle = await writeBundle(whole, id => Promise.resolve(recordings.get(id)!), { Lead: new Uint8Array([1, 2]) });
+  return { song: whole, recordings, bundle };
+}
+/** The bundle with some of its files changed. */
+async function changed(change: (files: Zippable) => void): Promise<Blob> {
+  const { bundle } = await made();
+  const files: Zippable = unzipSync(new Uint8Array(await bundle.arrayBuffer()));
+  change(files);
+  return new Blob([zipSync(files) as Uint8Array<ArrayBuffer>]);
+}
+const refusal = async (file: Blob): Promise<string> => {
+  try {
+    const opened = await openBundle(file, hash);
+    for (const id of opened.ids) await opened.recording(id);
+    return 'opened';
+  } catch (error) {
+    return `${(error as Error).name}: ${(error as Error).message}`;
+  }
+};
+
+test('the fewest bits that hold samples are found', () => {
+  expect(bitsOf(KINDS.sixteen)).toBe(16);
+  expect(bitsOf(KINDS.wide)).toBe(24);
+  expect(bitsOf(KINDS.float)).toBeNull();
+  expect(bitsOf([new Float32Array([0, -0])])).toBeNull();
+});
+
+test('a song comes back whole, its samples bit for bit', async () => {
+  const { song: before, recordings, bundle } = await made();
+  const names = Object.keys(unzipSync(new Uint8Array(await bundle.arrayBuffer()))).sort();
+  expect(names.filter(n => n.endsWith('.flac'))).toHaveLength(2);
+  expect(names.filter(n => n.endsWith('.wav'))).toHaveLength(1);
+  expect(names).toEqual(expect.arrayContaining(['essim.json', 'midi/Lead.mid', 'song.json']));
+  const opened = await openBundle(bundle, hash);
+  expect(JSON.parse(JSON.stringify(opened.song))).toEqual(JSON.parse(JSON.stringify(before)));
+  for (const id of opened.ids) expect((await opened.recording(id)).channels).toEqual(recordings.get(id)!.channels);
+});
+
+test('hostile and broken bundles are refused in words', async () => {
+  const text = (v: unknown) => strToU8(JSON.stringify(v));
+  const audio = (files: Zippable) => Object.keys(files).find(n => n.endsWith('.flac'))!;
+  const cases: [string, RegExp, (files: Zippable) => void][] = [
+    ['a path that climbs out', /does not belong/, f => (f['../../evil.js'] = text(1))],
+    ['a file that is none of ours', /does not belong/, f => (f['audio/readme.txt'] = text(1))],
+    ['no document', /song\.json is missing/, f => delete f['song.json']],
+    ['a document that is no JSON', /song\.json in it is damaged/, f => (f['song.json'] = strToU8('{'))],
+    ['a document that is no song', /song\.json in it cannot be used/, f => (f['song.json'] = text({ id: 7 }))],
+    ['a newer bundle', /newer Essim/, f => (f['essim.json'] = text({ format: 'essim song bundle', version: 9 }))],
+    ['no manifest', /essim\.json is missing/, f => delete f['essim.json']],
+    ['a manifest of something else', /essim\.json in it cannot be used/, f => (f['essim.json'] = text([]))],
+    ['a recording missing', /is missing in it/, f => delete f[audio(f)]],
+    ['a recording cut short', /damaged/, f => (f[audio(f)] = (f[audio(f)] as Uint8Array).slice(0, 900))],
+    ['a recording that is none', /damaged/, f => (f[audio(f)] = new Uint8Array(3000))],
+    ['a bomb', /far too large/, f => (f['midi/x.mid'] = new Uint8Array(65 * 2 ** 20))],
+  ];
+  for (const [what, said, change] of cases)
+    expect([what, await refusal(await changed(change))]).toEqual([what, expect.stringMatching(said)]);
+  expect(await refusal(new Blob(['RIFF not a zip']))).toMatch('not a song bundle');
+  expect(await refusal(new Blob([strToU8('PK\u0003\u0004 and then nothing') as Uint8Array<ArrayBuffer>]))).toMatch(
+    /damaged|missing/,
+  );
+});
+
+test('another recording under a known name is found out', async () => {
+  const { bundle, recordings } = await made();
+  const other = await writeBundle(
+    song([track('lead', [take('a', { sourceId: [...recordings.keys()][0] })])]),
+    id => Promise.resolve({ id, name: 'false.wav', sampleRate: 48000, channels: [samples(2 ** 15)] }),
+    {},
+  );
+  expect(await refusal(other)).toMatch('damaged');
+  expect(await refusal(bundle)).toBe('opened');
+});
