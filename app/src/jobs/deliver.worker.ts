@@ -1,5 +1,5 @@
 import * as Comlink from 'comlink';
-import { addToMix, composeClips, fitsIn, placedInMix, writeWav, type Clip } from '@essim/core';
+import { addToMix, composeClips, placedInMix, writeWav, type Clip } from '@essim/core';
 import { Zip, ZipPassThrough } from 'fflate';
 
 export type DeliveryFormat = 'int16' | 'int24' | 'float32';
@@ -34,6 +34,7 @@ export class DeliverJob {
     private readonly sampleRate: number,
     private readonly length: number,
     private readonly format: DeliveryFormat,
+    private readonly dither: boolean,
     stems: boolean,
   ) {
     this.zip = stems
@@ -78,9 +79,7 @@ export class DeliverJob {
     for (const c of channels)
       for (let i = 0; i < c.length; i++) if (Math.abs(c[i]) > this.peak) this.peak = Math.abs(c[i]);
     const { format, sampleRate } = this;
-    // what fits is written as it is, so that what nobody touched comes out bit for bit
-    const dither = format !== 'float32' && !fitsIn(channels, format);
-    return writeWav({ sampleRate, channels }, { format, dither }) as Uint8Array<ArrayBuffer>;
+    return writeWav({ sampleRate, channels }, { format, dither: this.dither }) as Uint8Array<ArrayBuffer>;
   }
 
   private get peakDb(): number {
@@ -89,8 +88,14 @@ export class DeliverJob {
 }
 
 const job = {
-  begin(sampleRate: number, length: number, format: DeliveryFormat, stems: boolean): DeliverJob & Comlink.ProxyMarked {
-    return Comlink.proxy(new DeliverJob(sampleRate, length, format, stems));
+  begin(
+    sampleRate: number,
+    length: number,
+    format: DeliveryFormat,
+    dither: boolean,
+    stems: boolean,
+  ): DeliverJob & Comlink.ProxyMarked {
+    return Comlink.proxy(new DeliverJob(sampleRate, length, format, dither, stems));
   },
 };
 export type DeliverWorker = typeof job;

@@ -89,13 +89,22 @@ const handedOver = (d: Delivered): Delivered =>
     d.sources.flatMap(([, channels]) => channels.flatMap(c => (c.buffer instanceof ArrayBuffer ? [c.buffer] : []))),
   );
 
-/** Length of the song as it is delivered, samples: the last sample of any recording. The same for all that is delivered. */
-function songLength(tracks: readonly Track[]): number {
+/**
+ * Length of the song as it is delivered, samples: the last sample of any recording. The same for all that is delivered, so every
+ * recording is waited for. @throws when one cannot be had
+ */
+async function songLength(tracks: readonly Track[]): Promise<number> {
   const song = songOf(useSession.getState())!;
-  const open = opened()!;
+  const open = opened();
   let last = 1;
   for (const track of tracks)
     for (const c of placedClips(track)) {
+      while (!open?.sounds.has(c.takeId)) {
+        if (stopped || !open || opened() !== open) throw new Error('stopped');
+        if (useSession.getState().takes[c.takeId]?.status === 'failed')
+          throw new Error(`${track.name} could not be loaded`);
+        await new Promise(r => setTimeout(r, 50));
+      }
       const x = open.sounds.get(c.takeId)?.sung[0];
       if (x) last = Math.max(last, Math.min(c.to * song.sampleRate, Math.round(c.shift * song.sampleRate) + x.length));
     }
@@ -111,6 +120,8 @@ export interface DeliveryOptions {
   format: DeliveryFormat;
   /** Whether tracks carry their level and pan; the mix always does. */
   asMixed: boolean;
+  /** Of integer formats; on unless said otherwise. */
+  dither?: boolean;
 }
 
 /** What cannot be delivered yet, in words; null when nothing is in the way. */
@@ -122,7 +133,7 @@ export function notReady(tracks: readonly Track[]): string | null {
 }
 
 /** Delivers, with progress and a stop. */
-export async function deliver({ kind, format, asMixed }: DeliveryOptions): Promise<void> {
+export async function deliver({ kind, format, asMixed, dither = true }: DeliveryOptions): Promise<void> {
   const s = useSession.getState();
   const song = songOf(s);
   const edited = editTrackOf(s);
@@ -135,8 +146,14 @@ export async function deliver({ kind, format, asMixed }: DeliveryOptions): Promi
   useDelivering.setState({ kind, name: tracks[0].name, done: 0, of: tracks.length }, true);
   const worker = new Worker(new URL('../jobs/deliver.worker.ts', import.meta.url), { type: 'module' });
   try {
-    const length = songLength(all);
-    const job = await Comlink.wrap<DeliverWorker>(worker).begin(song.sampleRate, length, format, kind === 'stems');
+    const length = await songLength(all);
+    const job = await Comlink.wrap<DeliverWorker>(worker).begin(
+      song.sampleRate,
+      length,
+      format,
+      dither && format !== 'float32',
+      kind === 'stems',
+    );
     const names = fileNames(tracks);
     let made: Delivery | null = null;
     for (const [i, track] of tracks.entries()) {
@@ -187,5 +204,6 @@ export function fileNames(tracks: readonly Pick<Track, 'name'>[]): string[] {
   });
 }
 
-/** Exports the edited track as 24-bit WAV, dry. */
-export const exportTrack = (): Promise<void> => deliver({ kind: 'track', format: 'int24', asMixed: false });
+/** Exports the edited track as 24-bit WAV, dry and rounded: the very samples the command line writes. */
+export const exportTrack = (): Promise<void> =>
+  deliver({ kind: 'track', format: 'int24', asMixed: false, dither: false });

@@ -146,8 +146,8 @@ function readSample(view: DataView, o: number, format: SampleFormat): number {
 export interface WavOptions {
   format: SampleFormat;
   /**
-   * Triangular dither of two steps for 16 bits and fewer. Off by default: samples that came from such a file then
-   * go back bit for bit.
+   * Triangular dither of two steps for integer formats. What fits as it is, is written as it is, so that samples nobody touched go
+   * back bit for bit.
    */
   dither?: boolean;
   /** Seed of the dither. */
@@ -194,36 +194,25 @@ export function writeWav(
   return bytes;
 }
 
+const dithered = (v: number, noise: number): number => (v === Math.round(v) ? v : v + noise);
 const whole = (v: number, scale: number): number => Math.max(-scale, Math.min(scale - 1, Math.round(v)));
 
 function writeSample(view: DataView, o: number, v: number, format: SampleFormat, noise: number): void {
   switch (format) {
     case 'int8':
-      return view.setUint8(o, whole(v * 128 + noise, 128) + 128);
+      return view.setUint8(o, whole(dithered(v * 128, noise), 128) + 128);
     case 'int16':
-      return view.setInt16(o, whole(v * 32768 + noise, 32768), true);
+      return view.setInt16(o, whole(dithered(v * 32768, noise), 32768), true);
     case 'int24': {
-      const q = whole(v * 8388608 + noise, 8388608);
+      const q = whole(dithered(v * 8388608, noise), 8388608);
       view.setUint16(o, q & 0xffff, true);
       return view.setInt8(o + 2, q >> 16);
     }
     case 'int32':
-      return view.setInt32(o, whole(v * 2147483648 + noise, 2147483648), true);
+      return view.setInt32(o, whole(dithered(v * 2147483648, noise), 2147483648), true);
     case 'float32':
       return view.setFloat32(o, v, true);
     case 'float64':
       return view.setFloat64(o, v, true);
   }
-}
-
-/** Whether samples can be written in an integer format without a change: then there is nothing to dither. */
-export function fitsIn(channels: readonly Float32Array[], format: 'int16' | 'int24'): boolean {
-  const scale = format === 'int16' ? 32768 : 8388608;
-  return channels.every(c => {
-    for (let i = 0; i < c.length; i++) {
-      const v = c[i] * scale;
-      if (v !== Math.round(v) || v < -scale || v > scale - 1) return false;
-    }
-    return true;
-  });
 }

@@ -56,7 +56,7 @@ export function DeliverPanel() {
         <p className="mt-1 text-[11.5px] text-ink-2">
           {format === 'float32'
             ? 'Exactly what is computed; nothing clips.'
-            : 'Dithered, except what fits as it is: that stays bit for bit.'}
+            : 'Dithered; samples nobody touched stay bit for bit.'}
         </p>
         <label className="mt-2 flex items-center gap-2">
           <input

@@ -48,7 +48,7 @@ export function drawOverlay(
     pen.font = font(12, 600);
     const w = pen.measureText(mark.tag.text).width + 14;
     const tx = Math.max(l.ladder + 4, Math.min(l.width - w - 4, mark.tag.x));
-    const ty = Math.max(l.field.top + 4, mark.tag.y);
+    const ty = Math.max(l.ruler.bottom + 4, mark.tag.y);
     pen.fillStyle = p.ink;
     box(pen, tx, ty, w, 22, 7);
     pen.fill();

@@ -1,0 +1,275 @@
+import { writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { readWav } from '@essim/core';
+import { strToU8, unzipSync, zipSync } from 'fflate';
+import { alignLayout, xOf } from '../app/src/field/viewport';
+import { mirrorAxes, offsetY } from '../app/src/field/draw/align';
+import { Visit } from './browser';
+
+const tracks = 'aside[aria-label="Tracks and phrases"]';
+const panel = 'aside[aria-label=Panel]';
+
+/** Stems of a zip by name. */
+function stemsOf(bytes: Uint8Array): Map<string, Float32Array[]> {
+  return new Map(Object.entries(unzipSync(bytes)).map(([name, wav]) => [name, readWav(wav).channels]));
+}
+const together = (text: string) => /(\d+) of (\d+)/.exec(text)!.slice(1).map(Number);
+
+describe('a stack: from raw takes to finished stems', () => {
+  let visit: Visit;
+  let stems: Map<string, Float32Array[]>;
+  beforeAll(async () => {
+    visit = await Visit.begin();
+  });
+  afterAll(() => visit.end());
+
+  const edit = async (name: string) => {
+    await visit.page.click(`[data-testid="track-${name}"] button[aria-pressed]`);
+    await visit.until('it is edited', async () =>
+      (await visit.text(`[data-testid="track-${name}"]`)).includes('editing'),
+    );
+  };
+  const fader = async (name: string, to: number, within = panel) => {
+    await visit.page.$eval(
+      within,
+      (host, wanted, value) => {
+        const label = [...host.querySelectorAll('label')].find(l => l.textContent?.startsWith(wanted))!;
+        const input = label.querySelector('input')!;
+        Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value')!.set!.call(input, String(value));
+        input.dispatchEvent(new Event('input', { bubbles: true }));
+      },
+      name,
+      to,
+    );
+    await visit.saved();
+  };
+  const follower = async () => (await visit.song()).tracks.find(t => t.name === 'Double')!;
+
+  it('opens the demo with its double unaligned and no harmony, and settles the lead', async () => {
+    await visit.page.waitForSelector('[data-testid=open-demo]');
+    await visit.page.click('[data-testid=open-demo]');
+    await visit.notesReady();
+    await visit.allRead();
+    expect(await visit.text(tracks)).not.toMatch(/third|harmony/i);
+    await visit.press('3');
+    await visit.page.waitForSelector('[data-testid=field]');
+    await visit.page.focus('[data-testid=field]');
+    await visit.press('Control+a');
+    await visit.press('s');
+    await visit.saved();
+    expect((await visit.notes()).some(n => n.meant !== 'as sung')).toBe(true);
+  });
+
+  it('aligns the double: the desk says how, and every syllable comes together', async () => {
+    await visit.press('6');
+    await visit.page.waitForSelector('section[aria-label="First steps"]');
+    expect(await visit.text(tracks)).toMatch(/editing · follows Lead/);
+    await visit.page.focus('[data-testid=field]');
+    await visit.press('s');
+    await visit.page.waitForSelector('[data-testid=together]', { timeout: 60000 });
+    const report = together(await visit.text('[data-testid=together]'));
+    expect(report[1]).toBeGreaterThan(35);
+    expect(report[0] / report[1]).toBeGreaterThan(0.95);
+    expect(await visit.page.$('section[aria-label="First steps"]')).toBeNull();
+    expect(await visit.violations()).toEqual([]);
+    const { found, align } = await follower();
+    expect(found!.points.length).toBeGreaterThan(100);
+    expect(align).toMatchObject({ closeness: 100, lean: 0 });
+  });
+
+  it('follows more or less closely, bends no more than allowed, and leans in pitch', async () => {
+    const line = async () => (await visit.notes()).map(n => n.start);
+    const full = await line();
+    await fader('Closeness', 0);
+    const sung = await line();
+    await fader('Closeness', 50);
+    const half = await line();
+    const off = full.map((t, i) => Math.abs(t - sung[i]));
+    expect(Math.max(...off)).toBeGreaterThan(0.05);
+    half.forEach((t, i) => expect(Math.abs(t - (full[i] + sung[i]) / 2)).toBeLessThan(0.012));
+    await fader('Closeness', 100);
+    await fader('Pitch lean', 60);
+    expect((await follower()).align).toMatchObject({ closeness: 100, lean: 60 });
+  });
+
+  it('ties a word by hand with the keys; a leaf dragged moves its word; both are taken back', async () => {
+    await visit.click('ferry lamp oh shine');
+    await visit.page.focus('[data-testid=field]');
+    await visit.press('ArrowRight');
+    await visit.press('t');
+    await visit.until('it is tying', async () => (await visit.text(panel)).includes('Tying'));
+    await visit.press('ArrowRight');
+    await visit.press('ArrowLeft');
+    await visit.press('Enter');
+    await visit.until('it is tied', async () => ((await follower()).align?.ties.length ?? 0) === 1);
+    await visit.until('the panel says so', async () => (await visit.text(panel)).includes('tied by hand'));
+    await visit.click('Lock');
+    await visit.until('it is locked', async () => (await follower()).align?.ties[0].locked === true);
+
+    // the third leaf in view, where it is now: close to the middle of the lane
+    await visit.press('ArrowRight');
+    await visit.press('ArrowRight');
+    const f = await visit.field();
+    const layout = alignLayout(f.width, f.height);
+    const notes = (await visit.notes()).filter(n => n.start > f.view.from && n.start + n.length < f.view.to);
+    const leaf = notes[4];
+    const x = f.x + xOf(f.view, layout, leaf.start + leaf.length / 2);
+    await visit.page.mouse.move(x, f.y + offsetY(layout, 0));
+    await visit.page.mouse.down();
+    await visit.page.mouse.move(x, f.y + offsetY(layout, 0.03), { steps: 3 });
+    await visit.page.mouse.move(x, f.y + offsetY(layout, 0.06), { steps: 3 });
+    await visit.page.mouse.up();
+    await visit.saved();
+    expect((await follower()).align!.moved).toHaveLength(1);
+    expect(await visit.text(panel)).toMatch(/(5\d|6\d) ms late/);
+    expect(await visit.text(panel)).toMatch(/moved by hand/);
+    await visit.press('Control+z');
+    await visit.until('it is back', async () => (await follower()).align!.moved.length === 0);
+
+    // a word dropped on the lead's
+    const word = notes[2];
+    const wordX = f.x + xOf(f.view, layout, word.start + word.length / 2);
+    const axes = mirrorAxes(layout);
+    await visit.page.mouse.move(wordX, f.y + axes.follower + 20);
+    await visit.page.mouse.down();
+    await visit.page.mouse.move(wordX, f.y + axes.lead - 10, { steps: 4 });
+    await visit.page.mouse.up();
+    await visit.until('it is tied', async () => ((await follower()).align?.ties.length ?? 0) === 2, 20000);
+    await visit.press('Control+z');
+    await visit.until('it is back', async () => ((await follower()).align?.ties.length ?? 0) === 1);
+  });
+
+  it('leaves a stretch as it was sung', async () => {
+    await visit.press('u');
+    await visit.until('it is kept', async () => (await follower()).align!.asSung.length === 1);
+    expect(await visit.text(panel)).toContain('left as sung');
+    await visit.press('u');
+    await visit.until('it follows again', async () => (await follower()).align!.asSung.length === 0);
+    expect(await visit.text('[data-testid=likeness]')).toMatch(/Likeness to Lead/);
+  });
+
+  it('makes a third above that is in the key, scatters it, and keeps what is set by hand', async () => {
+    await visit.press('7');
+    await edit('Lead');
+    await visit.page.waitForSelector('section[aria-label="First steps"]');
+    await visit.click('Third above');
+    await visit.until('the part is there', async () => /Third above.*100 %/.test(await visit.text(tracks)), 30000);
+    const part = async () => (await visit.song()).tracks.find(t => t.name === 'Third above')!;
+    const meant = (await visit.notes()).map(n => n.meant);
+    expect(meant.length).toBeGreaterThan(50);
+    for (const name of meant) expect(name).toMatch(/^(D|E|F♯|G|A|B|C♯)\d/);
+    await fader('Time', 100);
+    await fader('Pitch', 100);
+    expect((await part()).part).toMatchObject({ by: 'steps', amount: 2, scatterTime: 100, scatterPitch: 100 });
+    const before = (await part()).part!.seed;
+    await visit.click('Draw again');
+    await visit.until('another seed', async () => (await part()).part!.seed !== before);
+    expect(await visit.violations()).toEqual([]);
+
+    // one note by hand, at Tune
+    await visit.press('3');
+    await visit.page.focus('[data-testid=field]');
+    await visit.click('ferry lamp oh shine');
+    await visit.page.focus('[data-testid=field]');
+    await visit.press('ArrowRight');
+    await visit.press('ArrowUp');
+    await visit.saved();
+    const own = (await part()).takes.flatMap(t => Object.values(t.edits));
+    expect(own).toHaveLength(1);
+
+    // the lead goes elsewhere: the part goes along, what was set by hand stays
+    const others = (await visit.notes()).map(n => n.meant);
+    await edit('Lead');
+    await visit.page.focus('[data-testid=field]');
+    await visit.press('Control+a');
+    await visit.press('ArrowUp');
+    await visit.saved();
+    await edit('Third above');
+    await visit.until('it went along', async () => {
+      const now = (await visit.notes()).map(n => n.meant);
+      const same = now.filter((m, i) => m === others[i]).length;
+      return same === 1;
+    });
+    await edit('Lead');
+    await visit.press('Control+z');
+    await visit.saved();
+    await visit.press('7');
+    await edit('Third above');
+    await visit.until(
+      'likeness is measured',
+      async () => /on the whole/.test(await visit.text('[data-testid=likeness]')),
+      60000,
+    );
+    expect(Number(/([\d.]+) on the whole/.exec(await visit.text('[data-testid=likeness]'))![1])).toBeLessThan(0.6);
+  });
+
+  it('sets levels and pans and delivers stems that add up to the mix', async () => {
+    await visit.press('8');
+    await visit.page.waitForSelector('[data-testid=mixer]');
+    await fader('Level', -8, '[data-testid="mix-Third above"]');
+    await fader('Pan', 45, '[data-testid="mix-Third above"]');
+    expect(await visit.violations()).toEqual([]);
+    await visit.click('32-bit float');
+    await visit.click('Export 4 stems');
+    stems = stemsOf(await visit.downloaded());
+    expect([...stems.keys()].sort()).toEqual(['Double.wav', 'Lead.wav', 'Piano bass brushes.wav', 'Third above.wav']);
+    const lengths = new Set([...stems.values()].map(s => s[0].length));
+    expect(lengths.size).toBe(1);
+    await visit.click('Export the mix');
+    const mix = readWav(await visit.downloaded()).channels;
+    expect(mix[0].length).toBe([...lengths][0]);
+    let most = 0;
+    mix.forEach((y, c) => {
+      for (let i = 0; i < y.length; i++) {
+        let sum = 0;
+        for (const s of stems.values()) sum += s[Math.min(c, s.length - 1)][i];
+        most = Math.max(most, Math.abs(sum - y[i]));
+      }
+    });
+    expect(most).toBeLessThan(1e-6);
+    const [left, right] = stems.get('Third above.wav')!;
+    const power = (x: Float32Array) => x.reduce((s, v) => s + v * v, 0);
+    expect(power(right)).toBeGreaterThan(2 * power(left));
+    await visit.click('16-bit');
+    await visit.click('Export the mix');
+    expect(readWav(await visit.downloaded()).format).toBe('int16');
+  });
+
+  it('saves a bundle that opens in a fresh browser with the very same samples', async () => {
+    await visit.click('Save the bundle');
+    const bundle = await visit.downloaded();
+    const names = Object.keys(unzipSync(bundle));
+    expect(names).toEqual(expect.arrayContaining(['song.json', 'essim.json', 'midi/Lead.mid', 'midi/Third above.mid']));
+    const other = await Visit.begin();
+    try {
+      const path = join(other.downloads, '..', `essim-bundle-${process.pid}.essim`);
+      writeFileSync(path, bundle);
+      // refused ones first: they leave the shelf as it is
+      const bad = join(other.downloads, '..', `essim-bad-${process.pid}.essim`);
+      writeFileSync(bad, zipSync({ '../evil.js': strToU8('1') }));
+      await other.page.waitForSelector('[data-testid=open-demo]');
+      await other.give('[data-testid=bundles]', bad);
+      await other.noticed('Nothing was changed');
+      expect(await other.page.$$eval('main, body', b => b[0].textContent ?? '')).not.toContain('4 tracks');
+      await other.give('[data-testid=bundles]', path);
+      await other.page.waitForSelector('[data-testid=mixer]', { timeout: 60000 });
+      await other.allRead();
+      await other.until('every voice is read', async () => (await other.text(tracks)).includes('Third above'), 60000);
+      await other.click('32-bit float');
+      await other.click('Export 4 stems');
+      const again = stemsOf(await other.downloaded());
+      expect([...again.keys()].sort()).toEqual([...stems.keys()].sort());
+      for (const [name, channels] of stems)
+        channels.forEach((x, c) => {
+          const y = again.get(name)![c];
+          let different = 0;
+          for (let i = 0; i < x.length; i++) if (x[i] !== y[i]) different++;
+          expect([name, y.length, different]).toEqual([name, x.length, 0]);
+        });
+      expect(other.problems).toEqual([]);
+    } finally {
+      await other.end();
+    }
+    expect(visit.problems).toEqual([]);
+  });
+});
