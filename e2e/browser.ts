@@ -1,5 +1,5 @@
 import { spawn, type ChildProcess } from 'node:child_process';
-import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync } from 'node:fs';
+import { cpSync, existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
 import axe from 'axe-core';
@@ -29,12 +29,23 @@ export class Visit {
     readonly problems: string[],
   ) {}
 
-  /** @param args of the browser, beyond those every visit has */
-  static async begin(args: string[] = []): Promise<Visit> {
+  /**
+   * A visit by somebody who has had the demo song open before: its recordings are read. Made once a run, copied each time; one at a
+   * time, for what a browser keeps belongs to an address.
+   */
+  static async again(args: string[] = []): Promise<Visit> {
+    const kept = process.env.ESSIM_KEPT_VISIT;
+    if (!kept) return Visit.begin(args);
+    const { profile, port } = JSON.parse(kept) as { profile: string; port: string };
+    return Visit.begin(args, { profile, port });
+  }
+
+  /** @param args of the browser, beyond those every visit has @param from what it has kept of an earlier visit */
+  static async begin(args: string[] = [], from?: { profile: string; port: string }): Promise<Visit> {
     if (!CHROMIUM) throw new Error('no Chromium: install it or set CHROMIUM');
     const server = spawn(join(root, 'node_modules/.bin/tsx'), ['server/src/main.ts'], {
       cwd: root,
-      env: { ...process.env, PORT: '0' },
+      env: { ...process.env, PORT: from?.port ?? '0' },
     });
     const address = await new Promise<string>((resolve, reject) => {
       server.stdout.on('data', (data: Buffer) => {
@@ -44,6 +55,7 @@ export class Visit {
       server.stderr.on('data', (data: Buffer) => reject(new Error(String(data))));
     });
     const profile = mkdtempSync(join(tmpdir(), 'essim-profile-'));
+    if (from) cpSync(from.profile, profile, { recursive: true });
     const downloads = mkdtempSync(join(tmpdir(), 'essim-downloads-'));
     const browser = await puppeteer.launch({
       executablePath: CHROMIUM,
@@ -70,6 +82,14 @@ export class Visit {
     await session.send('Browser.setDownloadBehavior', { behavior: 'allow', downloadPath: downloads });
     await page.goto(address);
     return new Visit(address, browser, page, downloads, server, profile, problems);
+  }
+
+  /** Closes the browser and keeps what it has stored. @returns where */
+  async keep(): Promise<{ profile: string; port: string }> {
+    await this.browser.close();
+    this.server.kill();
+    rmSync(this.downloads, { recursive: true, force: true });
+    return { profile: this.profile, port: new URL(this.address).port };
   }
 
   async end(): Promise<void> {
@@ -155,6 +175,22 @@ export class Visit {
       },
       120000,
     );
+  }
+
+  /** Waits until the demo's five takes and its recordings are kept in the browser. */
+  async kept(): Promise<void> {
+    await this.until('the readings are kept', async () => {
+      const [readings, sources] = (await this.page.evaluate(`new Promise(done => {
+        const opening = indexedDB.open('essim');
+        opening.onsuccess = () => {
+          const tx = opening.result.transaction(['readings', 'sources']);
+          const counts = [];
+          for (const name of ['readings', 'sources'])
+            tx.objectStore(name).count().onsuccess = e => counts.push(e.target.result) === 2 && (opening.result.close(), done(counts));
+        };
+      })`)) as number[];
+      return readings >= 4 && sources >= 5;
+    });
   }
 
   /** Rows of the accessible note table. */

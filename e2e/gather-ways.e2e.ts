@@ -8,7 +8,7 @@ describe('ways at the Gather desk', () => {
   let visit: Visit;
   const stems = new Stems();
   beforeAll(async () => {
-    visit = await Visit.begin();
+    visit = await Visit.again();
   });
   afterAll(async () => {
     await visit.end();

@@ -6,4 +6,6 @@ module.exports = {
   testMatch: ['<rootDir>/e2e/**/*.e2e.ts'],
   testTimeout: 180000,
   maxWorkers: 1,
+  globalSetup: '<rootDir>/e2e/setup.cjs',
+  globalTeardown: '<rootDir>/e2e/teardown.cjs',
 };

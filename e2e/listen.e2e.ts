@@ -8,7 +8,7 @@ import { demoFolder, Visit } from './browser';
 describe('the Listen desk', () => {
   let visit: Visit;
   beforeAll(async () => {
-    visit = await Visit.begin();
+    visit = await Visit.again();
   });
   afterAll(() => visit.end());
 

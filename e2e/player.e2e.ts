@@ -20,7 +20,7 @@ const meters = (visit: Visit): Promise<Record<string, number>> =>
 describe('the player', () => {
   let visit: Visit;
   beforeAll(async () => {
-    visit = await Visit.begin();
+    visit = await Visit.again();
     await visit.page.waitForSelector('[data-testid=open-demo]');
     await visit.page.click('[data-testid=open-demo]');
     await visit.notesReady();

@@ -203,7 +203,11 @@ function findAgain(x: Float32Array, at: number, y: Float32Array, about: number):
 export function scoreAlignment(seed: number) {
   return Object.entries(KINDS).map(([pair, kind]) => {
     const made = singPair(kind, seed);
-    const found = alignPair(made.lead.samples, made.follower.samples, SAMPLE_RATE);
+    const pitch = {
+      lead: readTake(made.lead.samples, SAMPLE_RATE).f0,
+      follower: readTake(made.follower.samples, SAMPLE_RATE).f0,
+    };
+    const found = alignPair(made.lead.samples, made.follower.samples, SAMPLE_RATE, { pitch });
     const rendered = scoreRendered(found, made);
     return {
       pair,

@@ -15,9 +15,11 @@ import {
   scaleOfKey,
   settle,
 } from '@essim/core';
-import type { Performance, Truth } from '@essim/demo';
+import { singVocal, type Performance, type Truth } from '@essim/demo';
+import { scoreAlignment, scoreAlignmentSpeed } from './align';
 import { scoreEstimates, scorePhrases, scoreRanking, scoreReplacing, type EstimateScores } from './estimates';
 import { longSong } from './long-song';
+import { scoreParts, scoreStems } from './parts';
 import { scoreConditions, scoreTalk, scoreVoices } from './reading';
 import { scoreConsonants, scoreCurves, scoreJoins, scoreLanding, scoreVoiceEngine, scoreVoiceSpeed } from './voice';
 import { seconds, table, yardstick } from './yardstick';
@@ -25,6 +27,18 @@ import { seconds, table, yardstick } from './yardstick';
 // `npm run bench -- long-song 8 10` measures the player under a long song instead
 if (process.argv[2] === 'long-song') {
   await longSong(Number(process.argv[3] ?? 8), Number(process.argv[4] ?? 10));
+  process.exit(0);
+}
+
+// and `npm run bench -- stack` what concerns the stack alone
+if (process.argv[2] === 'stack') {
+  const speed = scoreAlignmentSpeed(300);
+  table(
+    'Alignment',
+    [300, 700].flatMap(seed => scoreAlignment(seed).map(row => ({ seed: `seed ${seed}`, ...row }))),
+  );
+  table('Alignment, audio seconds per second', [{ ...speed, yardstick: yardstick() }]);
+  table('Parts of a lead, read again', scoreParts(singVocal('lead')));
   process.exit(0);
 }
 
@@ -122,6 +136,17 @@ table('Ranking of takes agrees with the truth (share of pairs)', ranking);
 const replacing = scoreReplacing(lead.samples, vocal('lead-b').samples, lead.truth.sampleRate);
 table('A recording replaced by a shifted, trimmed, louder, noisier version', [replacing]);
 Object.assign(result, { estimates, borders, ranking, replacing });
+
+// ---- the stack: pairs sung apart, parts made, stems against the mix
+const alignments = [300, 700].flatMap(seed => scoreAlignment(seed).map(row => ({ seed: `seed ${seed}`, ...row })));
+table('Alignment against the truth, ms: on the map, and where moments are in the rendered sound', alignments);
+const alignSpeed = scoreAlignmentSpeed(300);
+table('Alignment, audio seconds per second', [alignSpeed]);
+const parts = scoreParts(lead);
+table('Parts of the demo lead, read again', parts);
+const stems = scoreStems(['lead', 'double', 'harmony'].map(n => vocal(n).samples));
+table('Stems against the mix', stems);
+Object.assign(result, { alignments, alignSpeed, parts, stems });
 
 // ---- speed, audio seconds per second in one thread, beside the yardstick
 const length = lead.samples.length / lead.truth.sampleRate;

@@ -1,6 +1,6 @@
 import * as Comlink from 'comlink';
 import { recording } from '../store/recordings';
-import { keepSource, sourceName } from '../store/sources';
+import { dropSources, keepSource, sourceFacts, sourceName } from '../store/sources';
 import type { Song } from '@essim/core';
 import { BundleError, openBundle, writeBundle } from './bundle';
 
@@ -26,21 +26,19 @@ const job = {
 
   /** Looks a bundle through and keeps its recordings; nothing is kept of one that is refused. @returns its document, or why not */
   async open(file: Blob, onProgress: (share: number) => void): Promise<{ song?: Song; refused?: string }> {
+    const added: string[] = [];
     try {
-      const opened = await openBundle(file, sourceName);
-      // every recording is looked at before the first is kept
-      const { ids } = opened;
+      const { song, ids, recording } = await openBundle(file, sourceName);
       for (const [i, id] of ids.entries()) {
-        onProgress((0.5 * i) / ids.length);
-        await opened.recording(id);
-      }
-      for (const [i, id] of ids.entries()) {
-        onProgress(0.5 + (0.5 * i) / ids.length);
-        const { name, sampleRate, channels, origin } = await opened.recording(id);
+        onProgress(i / ids.length);
+        const { name, sampleRate, channels, origin } = await recording(id);
+        if (!(await sourceFacts(id))) added.push(id);
         await keepSource(name, sampleRate, channels, origin);
       }
-      return { song: opened.song };
+      return { song };
     } catch (error) {
+      // what was kept of it goes again
+      await dropSources(added);
       if (error instanceof BundleError) return { refused: error.message };
       throw error;
     }

@@ -49,3 +49,10 @@ export const cacheReading = (take: ReadFrom, reading: Reading) =>
 
 /** What a recording is; undefined while it is not kept here. */
 export const sourceFacts = (id: string): Promise<SourceFacts | undefined> => db.facts.get(id);
+
+/** Forgets recordings again that were kept a moment ago. */
+export const dropSources = (ids: readonly string[]): Promise<void> =>
+  db.transaction('rw', db.sources, db.facts, async () => {
+    await db.sources.bulkDelete([...ids]);
+    await db.facts.bulkDelete([...ids]);
+  });

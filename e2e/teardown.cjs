@@ -1,0 +1,5 @@
+const { rmSync } = require('node:fs');
+
+module.exports = () => {
+  if (globalThis.essimKeptProfile) rmSync(globalThis.essimKeptProfile, { recursive: true, force: true });
+};
