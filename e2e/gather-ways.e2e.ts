@@ -8,7 +8,7 @@ describe('ways at the Gather desk', () => {
   let visit: Visit;
   const stems = new Stems();
   beforeAll(async () => {
-    visit = await Visit.again();
+    visit = await Visit.begin();
   });
   afterAll(async () => {
     await visit.end();

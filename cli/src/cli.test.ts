@@ -1,16 +1,31 @@
+/** @jest-environment jest-environment-node-single-context */
 import { spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { readTake, readWav, writeWav } from '@essim/core';
 import { singPhrases } from '@essim/demo';
+import { essim as run } from './essim';
 
 const root = join(__dirname, '../..');
 const folder = mkdtempSync(join(tmpdir(), 'essim-cli-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
 const at = (name: string) => join(folder, name);
-const essim = (...args: string[]) => spawnSync(join(root, 'essim'), args, { encoding: 'utf8', cwd: folder });
+/** The command line as it is called, in this process: beginning anew takes longer than most commands. */
+async function essim(...args: string[]): Promise<{ status: number; stdout: string; stderr: string }> {
+  const said = jest.spyOn(process.stdout, 'write').mockReturnValue(true);
+  const before = process.cwd();
+  process.chdir(folder);
+  try {
+    const wrong = await run(['node', 'essim', ...args]);
+    const stdout = said.mock.calls.map(c => String(c[0])).join('');
+    return { status: wrong === null ? 0 : 1, stdout, stderr: wrong === null ? '' : `essim: ${wrong}\n` };
+  } finally {
+    process.chdir(before);
+    said.mockRestore();
+  }
+}
 const json = (name: string) => JSON.parse(readFileSync(at(name), 'utf8')) as Record<string, never>;
 const wav = (name: string) => readWav(new Uint8Array(readFileSync(at(name))));
 
@@ -27,8 +42,11 @@ writeFileSync(
 );
 
 describe('essim read', () => {
-  it('writes what was heard', () => {
-    expect(essim('read', 'take.wav', '--json', 'read.json', '--candidates')).toMatchObject({ status: 0, stderr: '' });
+  it('writes what was heard', async () => {
+    expect(await essim('read', 'take.wav', '--json', 'read.json', '--candidates')).toMatchObject({
+      status: 0,
+      stderr: '',
+    });
     const r = json('read.json') as unknown as {
       sampleRate: number;
       hop: number;
@@ -49,13 +67,15 @@ describe('essim read', () => {
 });
 
 describe('essim render', () => {
-  it('gives the input bit for bit when nothing is asked', () => {
-    expect(essim('render', 'take.wav', '-o', 'same.wav').status).toBe(0);
+  it('gives the input bit for bit when nothing is asked', async () => {
+    expect((await essim('render', 'take.wav', '-o', 'same.wav')).status).toBe(0);
     expect(readFileSync(at('same.wav'), 'base64') === readFileSync(at('take.wav'), 'base64')).toBe(true);
   });
 
-  it('keeps rate, channels and depth, and stretches to the sample', () => {
-    expect(essim('render', 'stereo.wav', '-o', 'long.wav', '--stretch', '1.25', '--semitones', '-3').status).toBe(0);
+  it('keeps rate, channels and depth, and stretches to the sample', async () => {
+    expect(
+      (await essim('render', 'stereo.wav', '-o', 'long.wav', '--stretch', '1.25', '--semitones', '-3')).status,
+    ).toBe(0);
     const out = wav('long.wav');
     expect(out).toMatchObject({ sampleRate: 48000, format: 'int16' });
     expect(out.channels).toHaveLength(2);
@@ -64,8 +84,10 @@ describe('essim render', () => {
 });
 
 describe('essim tune', () => {
-  it('puts notes on the key and tells what it did', () => {
-    expect(essim('tune', 'take.wav', '-o', 'tuned.wav', '--key', 'D major', '--json', 'tuned.json').status).toBe(0);
+  it('puts notes on the key and tells what it did', async () => {
+    expect(
+      (await essim('tune', 'take.wav', '-o', 'tuned.wav', '--key', 'D major', '--json', 'tuned.json')).status,
+    ).toBe(0);
     const { notes } = json('tuned.json') as unknown as {
       notes: { start: number; end: number; sung: number; target: number; result: number }[];
     };
@@ -78,34 +100,36 @@ describe('essim tune', () => {
     for (const n of long) expect(Math.abs(n.pitch - Math.round(n.pitch))).toBeLessThan(0.1);
   });
 
-  it('takes a scale, faders and whole-take tuning together', () => {
+  it('takes a scale, faders and whole-take tuning together', async () => {
     writeFileSync(at('just.scl'), 'just\n7\n9/8\n5/4\n4/3\n3/2\n5/3\n15/8\n2/1\n');
     expect(
-      essim(
-        'tune',
-        'take.wav',
-        '-o',
-        'just.wav',
-        '--key',
-        'D major',
-        '--scale',
-        'just.scl',
-        '--aim',
-        '80',
-        '--vibrato',
-        '50',
-        '--glide',
-        '60',
+      (
+        await essim(
+          'tune',
+          'take.wav',
+          '-o',
+          'just.wav',
+          '--key',
+          'D major',
+          '--scale',
+          'just.scl',
+          '--aim',
+          '80',
+          '--vibrato',
+          '50',
+          '--glide',
+          '60',
+        )
       ).status,
     ).toBe(0);
     expect(
-      essim('tune', 'take.wav', '-o', 'whole.wav', '--key', 'D major', '--whole-take', '--settle', '30').status,
+      (await essim('tune', 'take.wav', '-o', 'whole.wav', '--key', 'D major', '--whole-take', '--settle', '30')).status,
     ).toBe(0);
     expect(wav('whole.wav').channels[0].length).toBe(samples.length);
   });
 
-  it('leaves everything alone at aim 0', () => {
-    expect(essim('tune', 'take.wav', '-o', 'alone.wav', '--key', 'D major', '--aim', '0').status).toBe(0);
+  it('leaves everything alone at aim 0', async () => {
+    expect((await essim('tune', 'take.wav', '-o', 'alone.wav', '--key', 'D major', '--aim', '0')).status).toBe(0);
     expect(readFileSync(at('alone.wav'), 'base64') === readFileSync(at('take.wav'), 'base64')).toBe(true);
   });
 });
@@ -122,19 +146,112 @@ describe('bad input', () => {
     [['tune', 'take.wav', '-o', 'nofolder/x.wav', '--key', 'D major'], /nofolder\/x\.wav: it cannot be written/],
     [['tune'], /missing required argument|required option/],
     [['conjure'], /unknown command/],
-  ])('%j gives one plain line and no file', (args, message) => {
-    const { status, stderr } = essim(...args);
+  ])('%j gives one plain line and no file', async (args, message) => {
+    const { status, stderr } = await essim(...args);
     expect(status).not.toBe(0);
     expect(stderr.trim().split('\n')).toHaveLength(1);
     expect(stderr).toMatch(message);
     expect(existsSync(at('x.wav')) || existsSync(at('x.json'))).toBe(false);
   });
 
-  it('helps', () => {
-    for (const command of ['read', 'render', 'tune']) {
-      const { status, stdout } = essim(command, '--help');
+  it('helps', async () => {
+    for (const command of ['read', 'render', 'tune', 'align', 'parts']) {
+      const { status, stdout } = await essim(command, '--help');
       expect(status).toBe(0);
       expect(stdout).toContain('Usage: essim');
     }
   });
+});
+
+describe('essim align', () => {
+  const double = singPhrases([3], { seed: 77 });
+  writeFileSync(at('double.wav'), writeWav({ sampleRate: 48000, channels: [double.samples] }, { format: 'int24' }));
+
+  it('brings a follower to its lead, as long as it was, and tells the matching times', async () => {
+    const done = await essim(
+      'align',
+      'take.wav',
+      'double.wav',
+      '-o',
+      'aligned.wav',
+      '--json',
+      'map.json',
+      '--tie',
+      '1.2=1.1!',
+    );
+    expect(done).toMatchObject({ status: 0, stderr: '' });
+    expect(wav('aligned.wav')).toMatchObject({ sampleRate: 48000, format: 'int24' });
+    expect(wav('aligned.wav').channels[0]).toHaveLength(double.samples.length);
+    const { map, apart } = json('map.json') as unknown as {
+      map: { follower: number; lead: number }[];
+      apart: object[];
+    };
+    expect(map.every((p, i) => !i || (p.follower > map[i - 1].follower && p.lead > map[i - 1].lead))).toBe(true);
+    expect(map.find(p => p.follower === 1.2)?.lead).toBe(1.1);
+    expect(Array.isArray(apart)).toBe(true);
+  });
+
+  it('refuses what it cannot use, and leaves nothing behind', async () => {
+    for (const [args, said] of [
+      [['take.wav', 'silent.wav', '-o', 'no.wav'], 'silent.wav'],
+      [['take.wav', 'letter.wav', '-o', 'no.wav'], 'letter.wav'],
+      [['take.wav', 'double.wav', '-o', 'no.wav', '--closeness', '120'], '--closeness'],
+      [['take.wav', 'double.wav', '-o', 'no.wav', '--tie', '2=1', '1=2'], '--tie'],
+      [['take.wav', 'double.wav', 'double.wav', '-o', 'no'], 'double.wav'],
+    ] as const) {
+      const { status, stderr } = await essim('align', ...args);
+      expect(status).not.toBe(0);
+      expect(stderr.trim().split('\n')).toHaveLength(1);
+      expect(stderr).toContain(said);
+    }
+    expect(existsSync(at('no.wav')) || existsSync(at('no'))).toBe(false);
+  });
+});
+
+describe('essim parts', () => {
+  it('makes each part in a file of its own, in the key', async () => {
+    const done = await essim(
+      'parts',
+      'take.wav',
+      '-o',
+      'parts',
+      '--key',
+      'D major',
+      '--part',
+      '+3rd',
+      '-6th',
+      '--json',
+      'p.json',
+    );
+    expect(done).toMatchObject({ status: 0, stderr: '' });
+    const { parts } = json('p.json') as unknown as {
+      parts: { name: string; file: string; notes: { pitch: number }[] }[];
+    };
+    expect(parts.map(p => p.name)).toEqual(['+3rd', '-6th']);
+    for (const p of parts) {
+      for (const n of p.notes) expect([2, 4, 6, 7, 9, 11, 1]).toContain(((n.pitch % 12) + 12) % 12);
+      expect(wav(`parts/${p.file}`).channels[0]).toHaveLength(samples.length);
+    }
+    const heard = readTake(wav(`parts/${parts[0].file}`).channels[0], 48000);
+    const near = parts[0].notes.filter(n => heard.notes.some(h => Math.abs(h.pitch - n.pitch) < 0.15));
+    expect(near.length).toBeGreaterThan(parts[0].notes.length * 0.8);
+  });
+
+  it('refuses an interval or a key it does not know', async () => {
+    expect((await essim('parts', 'take.wav', '-o', 'none', '--key', 'D major', '--part', '+3rds')).stderr).toContain(
+      '--part',
+    );
+    expect((await essim('parts', 'take.wav', '-o', 'none', '--key', 'X', '--part', '+3rd')).stderr).toContain('--key');
+    expect((await essim('parts', 'take.wav', '-o', 'none', '--key', 'D major')).stderr).toContain('--part');
+    expect(existsSync(at('none'))).toBe(false);
+  });
+});
+
+test('the executable runs from source and says in one line what is wrong', () => {
+  const { status, stderr } = spawnSync(join(root, 'essim'), ['read', 'nowhere.wav', '--json', 'x.json'], {
+    encoding: 'utf8',
+    cwd: folder,
+  });
+  expect(status).toBe(1);
+  expect(stderr).toBe('essim: nowhere.wav: there is no such file\n');
 });

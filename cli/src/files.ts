@@ -17,12 +17,6 @@ import {
 /** A mistake of the user's; its message is one clear line. */
 export class UserError extends Error {}
 
-/** Prints one line on standard error and ends with a failure. */
-export function fail(message: string): never {
-  process.stderr.write(`essim: ${message}\n`);
-  process.exit(1);
-}
-
 /** A file's bytes. @throws UserError naming the file */
 export function bytesOf(path: string): Uint8Array {
   try {

@@ -28,7 +28,7 @@ function said({ whole, hollow, curve }: Likeness): string {
   const figure = whole.toFixed(2);
   if (hollow.length)
     return `${figure} on the whole; in ${hollow.length} ${hollow.length === 1 ? 'place' : 'places'} they hollow each other out. Scatter, or less closeness, cures it.`;
-  return whole > 0.6 ? `${figure} on the whole: close to a copy.` : `${figure} on the whole: two voices.`;
+  return `${figure} on the whole: ${whole > 0.75 ? 'close to a copy' : whole > 0.5 ? 'near each other, but two voices' : 'two voices'}.`;
 }
 
 function Curve({ of: { curve, step } }: { of: Likeness }) {

@@ -212,7 +212,7 @@ export class TakeJob {
         Object.assign(out, {
           cents: drawn.cents,
           levelDb: drawn.levelDb,
-          ...(scatter.time ? { time: drawn.time } : {}),
+          ...(scatter.time ? { time: out.time ? drawn.time.then(out.time) : drawn.time } : {}),
         });
       }
       if (formant) out.formant = formant;

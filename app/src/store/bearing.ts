@@ -29,20 +29,20 @@ export interface Bearing {
 export function bearingOf(s: SessionState, track: Track, take: Take): Bearing | null {
   const song = songOf(s);
   if (!song) return null;
-  if (track.part) {
-    const { scatterTime, scatterPitch, seed, formant, spans } = track.part;
-    return {
-      part: {
-        scatter: { time: scatterTime, pitch: scatterPitch, seed },
-        formant,
-        spans: spans?.map(p => ({ start: p.start - take.offsetSeconds, end: p.end - take.offsetSeconds })) ?? null,
-      },
-    };
-  }
   const bent = bentOf(track);
   const out: Bearing = {};
   const shift = take.offsetSeconds;
   if (bent) out.time = new Place(shift, bent).takeMap()!.toJSON();
+  if (track.part) {
+    const { scatterTime, scatterPitch, seed, formant, spans } = track.part;
+    const bentTo = (t: number) => (bent ? bent.backward(t) : t) - shift;
+    out.part = {
+      scatter: { time: scatterTime, pitch: scatterPitch, seed },
+      formant,
+      spans: spans?.map(p => ({ start: bentTo(p.start), end: bentTo(p.end) })) ?? null,
+    };
+    return out;
+  }
   const lead = track.followsId && song.tracks.find(t => t.id === track.followsId);
   if (lead && track.found && track.align?.lean) {
     const { line } = viewOf(s, lead.id);

@@ -143,10 +143,8 @@ function bearsOtherwise(before: Song, now: Song, track: Track): boolean {
   if (!old) return false;
   if ((['align', 'found', 'followsId', 'part'] as const).some(k => old[k] !== track[k])) return true;
   if (!track.part) return false;
-  const leads = [before, now].map(s => s.tracks.find(t => t.id === track.part!.fromId));
-  return (
-    leads[0] !== leads[1] || (['key', 'keyChanges', 'referenceHz', 'tempo'] as const).some(k => before[k] !== now[k])
-  );
+  const [then, since] = [before, now].map(s => s.tracks.find(t => t.id === track.part!.fromId)?.takes);
+  return then !== since || (['key', 'keyChanges', 'referenceHz', 'tempo'] as const).some(k => before[k] !== now[k]);
 }
 
 export function run(command: Command): void {

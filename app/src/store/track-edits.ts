@@ -1,7 +1,9 @@
 import {
   AddTrack,
   circles,
+  leadTakeOf,
   MoveTrack,
+  partTakeId,
   RemoveTrack,
   SetTrack,
   Together,
@@ -39,10 +41,18 @@ export function shiftTrack(by: 1 | -1): void {
 export function duplicateTrack(track: Track): void {
   const song = songOf(state());
   if (!song) return;
-  const ids = new Map(track.takes.map(t => [t.id, newId()]));
+  const id = newId();
+  const lead = track.part && song.tracks.find(t => t.id === track.part!.fromId);
+  // the takes of a part are named by their lead's, so that its own edits are found again
+  const ids = new Map(
+    track.takes.map(t => {
+      const of = lead && leadTakeOf(track, lead, t.id);
+      return [t.id, of ? partTakeId(id, of.id) : newId()];
+    }),
+  );
   const copy: Track = {
     ...track,
-    id: newId(),
+    id,
     name: `${track.name} copy`.slice(0, 200),
     takes: track.takes.map((t): Take => ({ ...t, id: ids.get(t.id)! })),
     segments: track.segments.map(g => ({ ...g, takeId: ids.get(g.takeId)! })),

@@ -5,7 +5,7 @@ import { TimeMap } from '../song/timemap';
 import { alignFeatures, Aligner, alignPair, followedMap, NothingToAlign, offsetsOf, type Alignment } from './index';
 
 const sing = (voice: string, options: ScoreOptions, seed: number, late = 0): Performance => {
-  const score = songScore({ phrases: [1, 4], ...options });
+  const score = songScore({ phrases: [4, 5], ...options });
   const first = score[0].t - 1;
   for (const s of score) s.t += late - first;
   const last = score[score.length - 1];

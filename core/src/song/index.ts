@@ -8,6 +8,6 @@ export * from './selection';
 export * from './comp';
 export * from './words';
 export * from './replace';
-export { leadTakeOf, withParts } from './parts';
+export { leadTakeOf, partTakeId, withParts } from './parts';
 export * from './mix';
 export * from './bundle';

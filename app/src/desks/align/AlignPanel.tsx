@@ -46,8 +46,15 @@ export function AlignPanel() {
       />
       <WordCard leaf={chosenLeaf(session)} follower={follower} lead={lead} />
       <section aria-label="How it follows">
-        <h3 className="mb-1 font-semibold text-ink-2">
+        <h3 className="mb-1 flex items-baseline justify-between gap-2 font-semibold text-ink-2">
           {follower.name} follows {lead.name}
+          <button
+            className="shrink-0 text-[11px] font-semibold text-teal"
+            title={`${follower.name} leads instead; ${lead.name} and the others follow it`}
+            onClick={() => leadStack(follower)}
+          >
+            Let it lead
+          </button>
         </h3>
         <Faders follower={follower} />
       </section>

@@ -1,4 +1,6 @@
 import type { Action } from '../../shell/commands';
+import { editTrackOf, useSession } from '../../store/session';
+import { leadStack } from '../../store/track-edits';
 import { alignAll, alignShown, cancelTie, finishTie, freeChosen, keepAsSung, stepTie, tieChosen } from './tying';
 import { useAlign } from './state';
 
@@ -29,5 +31,15 @@ export const ALIGN_ACTIONS: Action[] = [
   { id: 'align-all', name: 'Align every follower of the stack', keys: ['Shift+S'], group: 'Align', run: alignAll },
   { id: 'tie', name: 'Tie the chosen word to a word of the lead', keys: ['T'], group: 'Align', run: tieChosen },
   { id: 'as-sung-span', name: 'Leave as sung, or follow again', keys: ['U'], group: 'Align', run: keepAsSung },
+  {
+    id: 'lead-stack',
+    name: 'This track leads its stack',
+    keys: ['Alt+L'],
+    group: 'Align',
+    run: () => {
+      const track = editTrackOf(useSession.getState());
+      if (track) leadStack(track);
+    },
+  },
   { id: 'free', name: 'Forget what was said by hand', keys: ['Delete'], group: 'Align', run: freeChosen },
 ];

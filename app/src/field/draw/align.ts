@@ -258,8 +258,10 @@ function drawLeaf(pen: Pen, s: Scene, leaf: AlignLeaf, colour: string, shown: bo
   pen.font = font(10, 600);
   const text = `was ${leaf.sung > 0 ? '+' : '−'}${Math.abs(Math.round(leaf.sung * 1000))}`;
   const w = pen.measureText(text).width + 8;
-  const y = was + (leaf.sung > 0 ? 9 : -23);
-  if (y + 14 > l.offsets!.bottom || y < l.offsets!.top) return;
+  const beyond = was + (leaf.sung > 0 ? 9 : -23);
+  // where there is no room beyond the leaf it stands between it and the quiet band
+  const fits = beyond + 14 < l.offsets!.bottom && beyond > l.offsets!.top;
+  const y = fits ? beyond : was + (leaf.sung > 0 ? -23 : 9);
   pen.fillStyle = p.amberSoft;
   box(pen, x, y, w, 14, 4);
   pen.fill();
