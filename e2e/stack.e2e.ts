@@ -152,7 +152,10 @@ describe('a stack: from raw takes to finished stems', () => {
     await edit('Lead');
     await visit.page.waitForSelector('section[aria-label="First steps"]');
     await visit.click('Third above');
-    await visit.until('the part is there', async () => /Third above.*100 %/.test(await visit.text(tracks)), 30000);
+    await visit.page.waitForSelector('[data-testid="track-Third above"]');
+    const row = () => visit.text('[data-testid="track-Third above"]');
+    await visit.until('the part is there', async () => /editing.*100 %/.test(await row()), 30000);
+    await visit.notesReady();
     const part = async () => (await visit.song()).tracks.find(t => t.name === 'Third above')!;
     const meant = (await visit.notes()).map(n => n.meant);
     expect(meant.length).toBeGreaterThan(50);

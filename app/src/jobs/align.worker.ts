@@ -25,7 +25,7 @@ export interface SungTrack {
 }
 
 /** Most tracks whose features are kept. */
-const MOST_KEPT = 12;
+const MOST_KEPT = 6;
 
 /** Aligns tracks off the page. What was looked at of a track is kept, so that a tie costs no more than the matching. */
 export class AlignJob {

@@ -42,8 +42,11 @@ test('another track leads with one action, and undo gives the old lead back', as
   await open(stack(), takes());
   leadStack(trackNow('ash'));
   expect(now().tracks.map(t => t.followsId)).toEqual(['ash', null, 'ash']);
+  // what was found with the old lead holds no more
+  expect(trackNow('ash').found).toBeNull();
   undo();
   expect(now().tracks.map(t => t.followsId)).toEqual([null, 'lead', 'lead']);
+  expect(trackNow('ash').found).not.toBeNull();
 });
 
 test('leaves tell how late each syllable is, and which has no counterpart', async () => {

@@ -1,5 +1,6 @@
 import {
   AddTrack,
+  AlignRule,
   circles,
   leadTakeOf,
   MoveTrack,
@@ -66,11 +67,18 @@ export function deleteTrack(track: Track): void {
   if (!song) return;
   const freed = song.tracks
     .filter(t => t.followsId === track.id)
-    .map(t => new SetTrack(`Delete ${track.name}`, t.id, { followsId: null }));
+    .map(t => new SetTrack(`Delete ${track.name}`, t.id, following(t, null)));
   const parts = freedParts(state(), `Delete ${track.name}`, track);
   run(new Together(`Delete ${track.name}`, [...freed, ...parts, new RemoveTrack(`Delete ${track.name}`, track.id)]));
   toast(`${track.name} is deleted.`, { action: { label: 'Undo', onClick: undo }, duration: 8000 });
 }
+
+/** What a track that follows another lead from now on gives up: what was found and tied with the old one. */
+const following = (track: Track, followsId: string | null): Partial<TrackFields> => ({
+  followsId,
+  found: null,
+  align: track.align && Object.assign(new AlignRule(), track.align, { ties: [], moved: [] }),
+});
 
 /** Lets a track follow another (null: nobody). A circle is refused with the reason. */
 export function follow(track: Track, leadId: string | null): void {
@@ -80,7 +88,11 @@ export function follow(track: Track, leadId: string | null): void {
     toast.error(`${track.name} cannot follow ${lead?.name}: ${lead?.name} already follows ${track.name}.`);
     return;
   }
-  setTrack(lead ? `${track.name} follows ${lead.name}` : `${track.name} follows nobody`, track, { followsId: leadId });
+  setTrack(
+    lead ? `${track.name} follows ${lead.name}` : `${track.name} follows nobody`,
+    track,
+    following(track, leadId),
+  );
 }
 
 /** Makes a track the lead of its stack: those it followed, their followers, or all voices where there is no stack, follow it now. */
@@ -94,8 +106,8 @@ export function leadStack(track: Track): void {
   const label = `${track.name} leads`;
   run(
     new Together(label, [
-      new SetTrack(label, track.id, { followsId: null }),
-      ...stack.map(t => new SetTrack(label, t.id, { followsId: track.id })),
+      new SetTrack(label, track.id, following(track, null)),
+      ...stack.map(t => new SetTrack(label, t.id, following(t, track.id))),
     ]),
   );
 }
