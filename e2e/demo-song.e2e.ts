@@ -246,7 +246,7 @@ describe('the demo song, from the shelf to a tuned file', () => {
     );
     await visit.page.keyboard.press('Enter');
     await visit.until('the whole song is in view', async () => (await visit.field()).view.to > 55, 5000);
-    for (const desk of ['Time', 'Align', 'Deliver']) {
+    for (const desk of ['Time', 'Tone']) {
       await visit.click(desk, 'nav//a');
       await visit.page.waitForSelector('main h1');
       expect(await visit.text('main')).toContain('not open yet');
