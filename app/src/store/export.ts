@@ -122,6 +122,8 @@ export interface DeliveryOptions {
   asMixed: boolean;
   /** Of integer formats; on unless said otherwise. */
   dither?: boolean;
+  /** As long as the track alone, not as the song. */
+  alone?: boolean;
 }
 
 /** What cannot be delivered yet, in words; null when nothing is in the way. */
@@ -133,7 +135,7 @@ export function notReady(tracks: readonly Track[]): string | null {
 }
 
 /** Delivers, with progress and a stop. */
-export async function deliver({ kind, format, asMixed, dither = true }: DeliveryOptions): Promise<void> {
+export async function deliver({ kind, format, asMixed, dither = true, alone = false }: DeliveryOptions): Promise<void> {
   const s = useSession.getState();
   const song = songOf(s);
   const edited = editTrackOf(s);
@@ -146,7 +148,7 @@ export async function deliver({ kind, format, asMixed, dither = true }: Delivery
   useDelivering.setState({ kind, name: tracks[0].name, done: 0, of: tracks.length }, true);
   const worker = new Worker(new URL('../jobs/deliver.worker.ts', import.meta.url), { type: 'module' });
   try {
-    const length = await songLength(all);
+    const length = await songLength(alone ? tracks : all);
     const job = await Comlink.wrap<DeliverWorker>(worker).begin(
       song.sampleRate,
       length,
@@ -204,6 +206,6 @@ export function fileNames(tracks: readonly Pick<Track, 'name'>[]): string[] {
   });
 }
 
-/** Exports the edited track as 24-bit WAV, dry and rounded: the very samples the command line writes. */
+/** Exports the edited track as 24-bit WAV, dry, rounded and as long as it is: the very samples the command line writes. */
 export const exportTrack = (): Promise<void> =>
-  deliver({ kind: 'track', format: 'int24', asMixed: false, dither: false });
+  deliver({ kind: 'track', format: 'int24', asMixed: false, dither: false, alone: true });
