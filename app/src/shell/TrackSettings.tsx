@@ -1,11 +1,11 @@
 import { COLOURS, ROLES, type Role, type Track } from '@essim/core';
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/react';
 import { Ellipsis } from 'lucide-react';
-import { useRef, type ReactNode } from 'react';
+import type { ReactNode } from 'react';
 import { trackColour } from '../field/palette';
 import { songOf, useSession } from '../store/session';
 import { deleteTrack, duplicateTrack, follow, moveTrack, setTrack } from '../store/track-edits';
-import { Fader } from './Fader';
+import { LevelAndPan } from './LevelAndPan';
 import { TextInput } from './inputs';
 import { RangeChoice } from './RangeChoice';
 
@@ -39,7 +39,6 @@ const input = 'min-w-0 rounded-lg border border-rule bg-card px-2 py-1';
 
 function Settings({ track, close }: { track: Track; close: () => void }) {
   const song = useSession(songOf);
-  const gesture = useRef(0);
   const index = song?.tracks.findIndex(t => t.id === track.id) ?? 0;
   const set = (label: string, fields: Parameters<typeof setTrack>[2], named?: string) =>
     setTrack(label, track, fields, named);
@@ -97,29 +96,7 @@ function Settings({ track, close }: { track: Track; close: () => void }) {
           />
         ))}
       </div>
-      <Fader
-        label="Level"
-        value={track.levelDb}
-        low={-40}
-        high={12}
-        step={0.5}
-        unit=" dB"
-        rest={0}
-        onGrab={() => gesture.current++}
-        onChange={v => set(`${track.name}: level`, { levelDb: v }, `level ${track.id} ${gesture.current}`)}
-      />
-      <Fader
-        label="Pan"
-        value={Math.round(track.pan * 100)}
-        low={-100}
-        high={100}
-        step={1}
-        rest={0}
-        unit=""
-        text={v => (v ? `${Math.abs(v)} ${v < 0 ? 'left' : 'right'}` : 'middle')}
-        onGrab={() => gesture.current++}
-        onChange={v => set(`${track.name}: pan`, { pan: v / 100 }, `pan ${track.id} ${gesture.current}`)}
-      />
+      <LevelAndPan track={track} />
       <div className="mt-1.5 flex gap-1.5">
         <button
           className={`btn flex-1 ${track.mute ? 'btn-on' : ''}`}

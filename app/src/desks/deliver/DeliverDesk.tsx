@@ -1,7 +1,7 @@
 import type { Track } from '@essim/core';
 import { useEffect, useMemo, useRef } from 'react';
 import { trackColour } from '../../field/palette';
-import { Fader } from '../../shell/Fader';
+import { LevelAndPan } from '../../shell/LevelAndPan';
 import { eachFrame, TrackMeter } from '../../shell/meters';
 import { editTrack, opened, player, songOf, trackOf, useSession, viewOf } from '../../store/session';
 import { setTrack } from '../../store/track-edits';
@@ -33,7 +33,6 @@ export function DeliverDesk() {
 }
 
 function Row({ track, index, all }: { track: Track; index: number; all: readonly Track[] }) {
-  const gesture = useRef(0);
   const editing = useSession(s => s.editTrackId === track.id);
   const about = useSession(s => {
     if (track.part) return `part of ${trackOf(s, track.part.fromId)?.name ?? 'a track that is gone'}`;
@@ -74,31 +73,7 @@ function Row({ track, index, all }: { track: Track; index: number; all: readonly
         </button>
       </span>
       <div>
-        <Fader
-          label="Level"
-          value={track.levelDb}
-          low={-40}
-          high={12}
-          step={0.5}
-          unit=" dB"
-          rest={0}
-          onGrab={() => gesture.current++}
-          onChange={v =>
-            setTrack(`${track.name}: level`, track, { levelDb: v }, `level ${track.id} ${gesture.current}`)
-          }
-        />
-        <Fader
-          label="Pan"
-          value={Math.round(track.pan * 100)}
-          low={-100}
-          high={100}
-          step={1}
-          rest={0}
-          unit=""
-          text={v => (v ? `${Math.abs(v)} ${v < 0 ? 'left' : 'right'}` : 'middle')}
-          onGrab={() => gesture.current++}
-          onChange={v => setTrack(`${track.name}: pan`, track, { pan: v / 100 }, `pan ${track.id} ${gesture.current}`)}
-        />
+        <LevelAndPan track={track} />
       </div>
     </li>
   );

@@ -2,9 +2,9 @@ import { partName, type PartRule, type Track } from '@essim/core';
 import { useRef, useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { Fader } from '../../shell/Fader';
+import { LevelAndPan } from '../../shell/LevelAndPan';
 import { addPart, asMade, chosenPhrases, drawAgain, setPart, sourceForParts } from '../../store/parts';
 import { editTrackOf, keyOf, trackOf, useParts, viewOf } from '../../store/session';
-import { setTrack } from '../../store/track-edits';
 import { FirstSteps } from '../FirstSteps';
 import { LikenessCard } from '../Likeness';
 import { QUICK } from './actions';
@@ -191,29 +191,7 @@ function PartCard({ part, lead }: { part: Track; lead: Track }) {
           onGrab={grab}
           onChange={v => set('formant', { formant: v })}
         />
-        <Fader
-          label="Level"
-          value={part.levelDb}
-          low={-40}
-          high={12}
-          step={0.5}
-          unit=" dB"
-          rest={0}
-          onGrab={grab}
-          onChange={v => setTrack(`${part.name}: level`, part, { levelDb: v }, `level ${part.id} ${gesture.current}`)}
-        />
-        <Fader
-          label="Pan"
-          value={Math.round(part.pan * 100)}
-          low={-100}
-          high={100}
-          step={1}
-          rest={0}
-          unit=""
-          text={v => (v ? `${Math.abs(v)} ${v < 0 ? 'left' : 'right'}` : 'middle')}
-          onGrab={grab}
-          onChange={v => setTrack(`${part.name}: pan`, part, { pan: v / 100 }, `pan ${part.id} ${gesture.current}`)}
-        />
+        <LevelAndPan track={part} />
       </section>
     </>
   );
