@@ -1,4 +1,3 @@
-/** @jest-environment jest-environment-node-single-context */
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { readWav } from '@essim/core';

@@ -1,4 +1,3 @@
-/** @jest-environment jest-environment-node-single-context */
 import { spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';

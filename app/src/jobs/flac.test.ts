@@ -1,4 +1,3 @@
-/** @jest-environment jest-environment-node-single-context */
 import { seededRandom } from '@essim/core';
 import { packFlac, unpackFlac } from './flac';
 

@@ -1,4 +1,3 @@
-/** @jest-environment jest-environment-node-single-context */
 import { analyseVoice, layOut, neutralPlan, renderSpan, type VoicePlan } from '@essim/core';
 import { isLate, MARGIN, placeOf, slotOf, TILE, tileMemory, TileWriter } from '../player/tiles';
 import { TileRenderer } from './tile-renderer';

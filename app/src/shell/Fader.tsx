@@ -1,8 +1,8 @@
-import type { CSSProperties } from 'react';
+import { useRef, type CSSProperties } from 'react';
 
-interface FaderProps {
+/** What a fader is, its value apart. */
+export interface FaderLook {
   label: string;
-  value: number;
   low: number;
   high: number;
   step: number;
@@ -10,6 +10,10 @@ interface FaderProps {
   /** Where a double-click puts it. */
   rest: number;
   text?: (value: number) => string;
+}
+
+interface FaderProps extends FaderLook {
+  value: number;
   onGrab?: () => void;
   onChange: (value: number) => void;
 }
@@ -36,4 +40,25 @@ export function Fader({ label, value, low, high, step, unit, rest, text, onGrab,
       <span className="text-right text-ink-2 tabular-nums">{shown}</span>
     </label>
   );
+}
+
+interface FadersProps<Field extends string> {
+  faders: readonly (FaderLook & { field: Field })[];
+  values: Readonly<Record<Field, number>>;
+  /** @param grip of one fader, the same for all the steps of one drag */
+  onChange: (field: Field, value: number, grip: string) => void;
+}
+
+/** Faders for numbers that stand together; each grip of one of them can be one entry of the journal. */
+export function Faders<Field extends string>({ faders, values, onChange }: FadersProps<Field>) {
+  const grips = useRef(0);
+  return faders.map(({ field, ...look }) => (
+    <Fader
+      key={field}
+      {...look}
+      value={values[field]}
+      onGrab={() => grips.current++}
+      onChange={v => onChange(field, v, `${field} ${grips.current}`)}
+    />
+  ));
 }

@@ -29,6 +29,7 @@ import { FRAME_ACTIONS, type Action } from './commands';
 import { pressed } from './keys';
 import { CHOOSING_ACTIONS, READING_ACTIONS } from './reading-actions';
 import { NoteTable } from './NoteTable';
+import { Progress } from './Progress';
 import { SidePanel } from './SidePanel';
 import { TopBar } from './TopBar';
 import { Transport } from './Transport';
@@ -166,23 +167,14 @@ function ReadingNotice({ progress, partial }: { progress: number; partial: boole
   return (
     <div
       className={`pointer-events-none absolute flex ${partial ? 'bottom-24 right-5' : 'inset-x-0 top-1/2 justify-center'}`}
-      role="status"
     >
-      <div className="card w-72 shadow-md">
-        <p className="font-semibold">{partial ? 'Reading the rest of the voice' : 'Reading the voice'}</p>
-        <div
-          className="mt-2 h-1.5 overflow-hidden rounded bg-rule-soft"
-          role="progressbar"
-          aria-valuenow={Math.round(progress * 100)}
-          aria-valuemin={0}
-          aria-valuemax={100}
-        >
-          <div className="h-full bg-teal" style={{ width: `${progress * 100}%` }} />
-        </div>
-        <p className="mt-1.5 text-[11.5px] text-ink-2">
-          {partial ? 'The first phrases are ready to edit.' : 'You can listen meanwhile.'} Stop it in the list of
-          tracks.
-        </p>
+      <div className="w-72 shadow-md">
+        <Progress title={partial ? 'Reading the rest of the voice' : 'Reading the voice'} share={progress}>
+          <p className="mt-1.5 text-[11.5px] text-ink-2">
+            {partial ? 'The first phrases are ready to edit.' : 'You can listen meanwhile.'} Stop it in the list of
+            tracks.
+          </p>
+        </Progress>
       </div>
     </div>
   );

@@ -1,4 +1,3 @@
-/** @jest-environment jest-environment-node-single-context */
 import { perform, SAMPLE_RATE, smallRoom, songScore, type Performance, type ScoreOptions } from '@essim/demo';
 import { quantile } from '../signal/statistics';
 import { TimeMap } from '../song/timemap';

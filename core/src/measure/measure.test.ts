@@ -1,4 +1,3 @@
-/** @jest-environment jest-environment-node-single-context */
 import { seededRandom } from '../signal/random';
 import { parseKey, scaleOfKey } from '../music';
 import { comparePerformances } from './sameness';

@@ -1,4 +1,3 @@
-/** @jest-environment jest-environment-node-single-context */
 import { singPhrases } from '@essim/demo';
 import { nearestStep, scaleOfKey, semitones } from '../music';
 import { readTake } from '../read';

@@ -1,4 +1,3 @@
-/** @jest-environment jest-environment-node-single-context */
 import { singPhrases, singVocal } from '@essim/demo';
 import { compareReading } from '../../../bench/src/compare-reading';
 import { hzToCents } from '../units';

@@ -1,4 +1,3 @@
-/** @jest-environment jest-environment-node-single-context */
 import { madeUpSong } from '@essim/demo';
 import { analyseBacking, chordsOf, estimateKey, estimateReference } from './setup';
 

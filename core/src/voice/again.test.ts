@@ -1,4 +1,3 @@
-/** @jest-environment jest-environment-node-single-context */
 import { singPhrases } from '@essim/demo';
 import { moveNotes } from '../plan';
 import { asWhole, correctReading, headLength, noCorrections, readTake } from '../read';

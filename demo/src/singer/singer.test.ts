@@ -1,4 +1,3 @@
-/** @jest-environment jest-environment-node-single-context */
 import { gainToDb, median } from '@essim/core';
 import { backing, perform, singVocal, songScore, VOCALS } from '..';
 import { glottisTables } from './glottis';

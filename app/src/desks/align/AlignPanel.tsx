@@ -1,6 +1,6 @@
 import { UNNATURAL, type Track } from '@essim/core';
-import { useRef } from 'react';
-import { Fader } from '../../shell/Fader';
+import { Faders } from '../../shell/Fader';
+import { Progress } from '../../shell/Progress';
 import {
   chosenLeaf,
   freeWord,
@@ -56,27 +56,25 @@ export function AlignPanel() {
             Let it lead
           </button>
         </h3>
-        <Faders follower={follower} />
+        <Faders
+          faders={FOLLOWS}
+          values={follower.align ?? usualAlign}
+          onChange={(field, v, grip) =>
+            setAlign(
+              `${follower.name}: ${field === 'lean' ? 'pitch lean' : field}`,
+              follower,
+              { [field]: v },
+              `${follower.id} ${grip}`,
+            )
+          }
+        />
       </section>
       {running ? (
-        <div className="card" role="status">
-          <p className="font-semibold">
-            Aligning {running.name}
-            {running.of > 1 ? ` (${running.done + 1} of ${running.of})` : ''}
-          </p>
-          <div
-            className="mt-2 h-1.5 overflow-hidden rounded bg-rule-soft"
-            role="progressbar"
-            aria-valuenow={Math.round(running.share * 100)}
-            aria-valuemin={0}
-            aria-valuemax={100}
-          >
-            <div className="h-full bg-teal" style={{ width: `${running.share * 100}%` }} />
-          </div>
-          <button className="btn mt-2 w-full" onClick={stopAligning}>
-            Stop
-          </button>
-        </div>
+        <Progress
+          title={`Aligning ${running.name}${running.of > 1 ? ` (${running.done + 1} of ${running.of})` : ''}`}
+          share={running.share}
+          onStop={stopAligning}
+        />
       ) : (
         <>
           {stale && (
@@ -187,51 +185,20 @@ function WordCard({ leaf, follower, lead }: { leaf: Leaf | null; follower: Track
   );
 }
 
-function Faders({ follower }: { follower: Track }) {
-  const gesture = useRef(0);
-  const rule = follower.align ?? usualAlign;
-  const grab = () => gesture.current++;
-  const set = (name: string, fields: Partial<typeof rule>) =>
-    setAlign(`${follower.name}: ${name}`, follower, fields, `${name} ${follower.id} ${gesture.current}`);
-  return (
-    <>
-      <Fader
-        label="Closeness"
-        value={rule.closeness}
-        low={0}
-        high={100}
-        step={1}
-        unit=" %"
-        rest={100}
-        onGrab={grab}
-        onChange={v => set('closeness', { closeness: v })}
-      />
-      <Fader
-        label="Pitch lean"
-        value={rule.lean}
-        low={0}
-        high={100}
-        step={1}
-        unit=" %"
-        rest={0}
-        onGrab={grab}
-        onChange={v => set('pitch lean', { lean: v })}
-      />
-      <Fader
-        label="Bending"
-        value={rule.bending}
-        low={1.1}
-        high={2.5}
-        step={0.1}
-        unit="×"
-        rest={1.6}
-        text={v => `${v.toFixed(1)}×`}
-        onGrab={grab}
-        onChange={v => set('bending', { bending: v })}
-      />
-    </>
-  );
-}
+const FOLLOWS = [
+  { field: 'closeness', label: 'Closeness', low: 0, high: 100, step: 1, unit: ' %', rest: 100 },
+  { field: 'lean', label: 'Pitch lean', low: 0, high: 100, step: 1, unit: ' %', rest: 0 },
+  {
+    field: 'bending',
+    label: 'Bending',
+    low: 1.1,
+    high: 2.5,
+    step: 0.1,
+    unit: '×',
+    rest: 1.6,
+    text: (v: number) => `${v.toFixed(1)}×`,
+  },
+] as const;
 
 function Tools({ follower }: { follower: Track }) {
   const tying = useAlign(s => s.tying);

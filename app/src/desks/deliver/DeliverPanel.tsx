@@ -1,4 +1,5 @@
 import type { DeliveryFormat } from '../../jobs/deliver.worker';
+import { Progress } from '../../shell/Progress';
 import { saveBundle, stopBundling, useBundling } from '../../store/bundles';
 import {
   deliver,
@@ -74,7 +75,7 @@ export function DeliverPanel() {
       {running ? (
         <Progress
           title={`Writing ${NAMES[running.kind]}`}
-          text={`${running.name}, ${running.done + 1} of ${running.of}`}
+          detail={`${running.name}, ${running.done + 1} of ${running.of}`}
           share={running.done / running.of}
           onStop={stopDelivering}
         />
@@ -97,34 +98,13 @@ export function DeliverPanel() {
           The whole song in one file: every recording and every edit, opened again from the shelf with the same sound.
         </p>
         {bundling?.saving ? (
-          <Progress title={`Saving ${bundling.name}`} text="" share={bundling.share} onStop={stopBundling} />
+          <Progress title={`Saving ${bundling.name}`} share={bundling.share} onStop={stopBundling} />
         ) : (
           <button className="btn w-full" onClick={() => void saveBundle()}>
             Save the bundle <kbd>Ctrl S</kbd>
           </button>
         )}
       </section>
-    </div>
-  );
-}
-
-function Progress({ title, text, share, onStop }: { title: string; text: string; share: number; onStop: () => void }) {
-  return (
-    <div className="card" role="status">
-      <p className="font-semibold">{title}</p>
-      {text && <p className="text-ink-2">{text}</p>}
-      <div
-        className="mt-2 h-1.5 overflow-hidden rounded bg-rule-soft"
-        role="progressbar"
-        aria-valuenow={Math.round(share * 100)}
-        aria-valuemin={0}
-        aria-valuemax={100}
-      >
-        <div className="h-full bg-teal" style={{ width: `${share * 100}%` }} />
-      </div>
-      <button className="btn mt-2 w-full" onClick={onStop}>
-        Stop
-      </button>
     </div>
   );
 }

@@ -1,7 +1,7 @@
-import { partName, type PartRule, type Track } from '@essim/core';
-import { useRef, useState } from 'react';
+import { partName, type Track } from '@essim/core';
+import { useState } from 'react';
 import { Link, useParams } from 'react-router';
-import { Fader } from '../../shell/Fader';
+import { Faders } from '../../shell/Fader';
 import { LevelAndPan } from '../../shell/LevelAndPan';
 import { addPart, asMade, chosenPhrases, drawAgain, setPart, sourceForParts } from '../../store/parts';
 import { editTrackOf, keyOf, trackOf, useParts, viewOf } from '../../store/session';
@@ -90,13 +90,19 @@ function NewPart({ lead }: { lead: Track }) {
   );
 }
 
+const CALLED = { scatterTime: 'scatter in time', scatterPitch: 'scatter in pitch', formant: 'formant' };
+const scatterFader = { low: 0, high: 200, step: 1, unit: ' %', rest: 60 };
+const SCATTER = [
+  { field: 'scatterTime', label: 'Time', ...scatterFader },
+  { field: 'scatterPitch', label: 'Pitch', ...scatterFader },
+] as const;
+const SOUND = [{ field: 'formant', label: 'Formant', low: -12, high: 12, step: 0.5, unit: ' st', rest: 0 }] as const;
+
 function PartCard({ part, lead }: { part: Track; lead: Track }) {
   const { songId } = useParams();
-  const gesture = useRef(0);
   const rule = part.part!;
-  const grab = () => gesture.current++;
-  const set = (name: string, fields: Partial<PartRule>) =>
-    setPart(`${part.name}: ${name}`, part, fields, `${name} ${part.id} ${gesture.current}`);
+  const set = (field: keyof typeof CALLED, value: number, grip: string) =>
+    setPart(`${part.name}: ${CALLED[field]}`, part, { [field]: value }, `${part.id} ${grip}`);
   const own = part.takes.reduce((n, t) => n + Object.keys(t.edits).length, 0);
   const session = useParts('history', 'backing', 'views');
   const line = { by: rule.by, amount: rule.amount };
@@ -155,42 +161,11 @@ function PartCard({ part, lead }: { part: Track; lead: Track }) {
             Draw again
           </button>
         </h3>
-        <Fader
-          label="Time"
-          value={rule.scatterTime}
-          low={0}
-          high={200}
-          step={1}
-          unit=" %"
-          rest={60}
-          onGrab={grab}
-          onChange={v => set('scatter in time', { scatterTime: v })}
-        />
-        <Fader
-          label="Pitch"
-          value={rule.scatterPitch}
-          low={0}
-          high={200}
-          step={1}
-          unit=" %"
-          rest={60}
-          onGrab={grab}
-          onChange={v => set('scatter in pitch', { scatterPitch: v })}
-        />
+        <Faders faders={SCATTER} values={rule} onChange={set} />
       </section>
       <section aria-label="Sound">
         <h3 className="mb-1 font-semibold text-ink-2">Sound</h3>
-        <Fader
-          label="Formant"
-          value={rule.formant}
-          low={-12}
-          high={12}
-          step={0.5}
-          unit=" st"
-          rest={0}
-          onGrab={grab}
-          onChange={v => set('formant', { formant: v })}
-        />
+        <Faders faders={SOUND} values={rule} onChange={set} />
         <LevelAndPan track={part} />
       </section>
     </>
