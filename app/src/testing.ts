@@ -1,6 +1,8 @@
 import { History, Song, Take, Tempo, Track, type NoteFacts, type Reading } from '@essim/core';
+import type { TakeClient } from './jobs/take-client';
+import { Player } from './player/player';
 import { addSong } from './store/songs';
-import { freshSong, useSession } from './store/state';
+import { freshSong, setOpened, useSession, type OpenSong } from './store/state';
 import { trackView, type TakeView } from './store/track-view';
 
 /** Made-up songs for tests of what needs no page. */
@@ -75,6 +77,22 @@ export async function open(made: Song, takes: Record<string, TakeView> = {}): Pr
     takes,
     views: Object.fromEntries(made.tracks.map(t => [t.id, trackView(t, takes)])),
   });
+}
+
+/** Gives the open song recordings of silence, seconds by take, and a worker for each that does nothing. */
+export function withSound(seconds: Record<string, number>): OpenSong {
+  const idle = { prepared: true, attend: () => {}, plan: () => {}, close: () => {} } as unknown as TakeClient;
+  const ids = Object.keys(seconds);
+  const { id, sampleRate } = now();
+  const made: OpenSong = {
+    id,
+    player: new Player(sampleRate),
+    clients: new Map(ids.map(take => [take, idle])),
+    sounds: new Map(ids.map(take => [take, { sung: [new Float32Array(seconds[take] * sampleRate)], linked: false }])),
+    tones: new Map(),
+  };
+  setOpened(made);
+  return made;
 }
 
 /** The open song as it stands. */

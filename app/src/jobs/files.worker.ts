@@ -2,7 +2,7 @@ import * as Comlink from 'comlink';
 import { comparePerformances, mixDown, type ChannelChoice, type Sameness } from '@essim/core';
 import { chosenChannels } from '../store/channels';
 import { recording } from '../store/recordings';
-import { keepSource } from '../store/sources';
+import { cachedReading, cacheReading, keepSource } from '../store/sources';
 import { rateOf } from './decode';
 import { shared } from './shared';
 import { failureOf, originOf, readSoundFile, type ImportedAudio, type ImportFailure } from './sound-file';
@@ -51,6 +51,9 @@ const job = {
     const { channels } = await recording(songId, sourceId);
     return chosenChannels(channels, choice).map(shared);
   },
+
+  cachedReading,
+  cacheReading,
 
   /** Keeps the first channels of two recordings as one of two channels. @returns its name */
   async link(name: string, sourceIds: [string, string]): Promise<string> {

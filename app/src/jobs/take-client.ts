@@ -3,7 +3,8 @@ import { Stopped, type NoteEdit, type Range, type Reading, type ReadingCorrectio
 import type { LiveNote } from '../player/voice.worklet';
 import type { HeardAt } from '../player/urgency';
 import type { Bearing } from '../store/bearing';
-import type { PlannedTake, PreparedTake, TakeHost, TakeJob } from './take.worker';
+import type { PlannedTake, PreparedTake, TakeJob } from './take-job';
+import type { TakeHost } from './take.worker';
 
 interface Host {
   worker: Worker;

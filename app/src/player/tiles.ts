@@ -8,7 +8,7 @@ export const TILE = 32768;
 /** Samples a tile is rendered beyond its end, so that its sound can die away when what follows is not what was rendered with it. */
 export const MARGIN = 1024;
 /** Most tiles kept of a take at a time; the ones farthest from the playhead are made again when it comes near. */
-const MOST_SLOTS = 48;
+const MOST_SLOTS = 32;
 
 const LATE = 1;
 const NONE = -1;

@@ -1,6 +1,6 @@
 import type { Take } from '@essim/core';
 import { useQuery } from '@tanstack/react-query';
-import { cachedReading } from '../store/sources';
+import { withFiles } from '../jobs/files-client';
 
 const WIDTH = 300;
 const HEIGHT = 110;
@@ -11,7 +11,10 @@ export function Miniature({ take }: { take: Take | undefined }) {
   const { data } = useQuery({
     queryKey: ['miniature', take?.sourceId],
     enabled: !!take,
-    queryFn: async () => (await cachedReading(take!)) ?? null,
+    queryFn: async () => {
+      const { sourceId, range, channels } = take!;
+      return (await withFiles(async job => job.cachedReading({ sourceId, range, channels }))) ?? null;
+    },
   });
   if (!data) return <span className="grid h-[110px] place-items-center text-ink-3">not read yet</span>;
   const n = data.f0.length;

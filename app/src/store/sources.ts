@@ -35,17 +35,19 @@ export async function loadSource(id: string): Promise<SourceRow> {
   return row;
 }
 
-type ReadFrom = Pick<Take, 'sourceId' | 'range' | 'channels'>;
+/** What of a take its reading depends on. */
+export type ReadFrom = Pick<Take, 'sourceId' | 'range' | 'channels'>;
 const readingKey = ({ sourceId, range, channels }: ReadFrom) =>
   // both channels together are the usual case, and were the only one in version 1 of the document
   `${sourceId} ${range}${channels === 'left' || channels === 'right' ? ` ${channels}` : ''} v${READING_VERSION}`;
-/** A take's reading in shared memory, when it is kept. */
+/** A take's reading in shared memory, when it is kept. For workers: what a reading leaves behind ends with them. */
 export async function cachedReading(take: ReadFrom): Promise<Reading | undefined> {
   const kept = await db.readings.get(readingKey(take));
   return kept && sharedReading(kept.reading);
 }
-export const cacheReading = (take: ReadFrom, reading: Reading) =>
-  db.readings.put({ key: readingKey(take), reading: ownReading(reading) });
+export async function cacheReading(take: ReadFrom, reading: Reading): Promise<void> {
+  await db.readings.put({ key: readingKey(take), reading: ownReading(reading) });
+}
 
 /** What a recording is; undefined while it is not kept here. */
 export const sourceFacts = (id: string): Promise<SourceFacts | undefined> => db.facts.get(id);

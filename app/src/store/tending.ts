@@ -16,11 +16,10 @@ import { wholeSong, type Viewport } from '../field/viewport';
 import { withFiles } from '../jobs/files-client';
 import { analyseInWorker } from '../jobs/setup-client';
 import { TakeClient } from '../jobs/take-client';
-import type { PlannedTake } from '../jobs/take.worker';
+import type { PlannedTake } from '../jobs/take-job';
 import { bearingOf, countingEdits } from './bearing';
 import { hearLevel, isHeard } from './listening';
 import { noteLength } from './songs';
-import { cachedReading, cacheReading } from './sources';
 import {
   clientOf,
   editViewOf,
@@ -334,10 +333,11 @@ export async function soundTones(): Promise<void> {
   syncPlayer();
 }
 
-/** The take's reading: kept, or made in a worker. */
+const cachedReading = ({ sourceId, range, channels }: Take): Promise<Reading | undefined> =>
+  withFiles(async job => job.cachedReading({ sourceId, range, channels }));
+
+/** The take's reading, made in a worker and kept. */
 async function readingOf(take: Take, client: TakeClient): Promise<Reading> {
-  const kept = await cachedReading(take);
-  if (kept) return kept;
   if (get().takes[take.id]?.readUntil === undefined) setTake(take.id, { status: 'reading', progress: 0 });
   readingNow = { takeId: take.id, client };
   try {
@@ -347,7 +347,8 @@ async function readingOf(take: Take, client: TakeClient): Promise<Reading> {
       const now = get().takes[take.id];
       if (now?.progress !== progress && progress >= (now?.progress ?? 0)) setTake(take.id, { progress });
     });
-    void cacheReading(take, reading);
+    const { sourceId, range, channels } = take;
+    void withFiles(async job => job.cacheReading({ sourceId, range, channels }, reading)).catch(() => {});
     return reading;
   } finally {
     readingNow = null;
@@ -411,25 +412,27 @@ async function readUnheard(take: Take): Promise<void> {
   const open = opened()!;
   const song = songOf(get())!;
   const ready = (auto: Reading) => setTake(take.id, { status: 'ready', progress: 1, ...unpreparedTake(take.id, auto) });
-  const client = new TakeClient(true);
+  let client: TakeClient | null = null;
   try {
-    const kept = await cachedReading(take);
-    if (kept) return stillOpen(open.id) ? ready(kept) : undefined;
-    await client.open(await withFiles(async job => job.load(song.id, take.sourceId, take.channels)), song.sampleRate);
-    const reading = await readingOf(take, client);
+    let reading = await cachedReading(take);
+    if (!reading) {
+      client = new TakeClient(true);
+      await client.open(await withFiles(async job => job.load(song.id, take.sourceId, take.channels)), song.sampleRate);
+      reading = await readingOf(take, client);
+    }
     if (stillOpen(open.id)) ready(reading);
   } catch (error) {
     notRead(take, client, error);
   } finally {
-    client.close();
+    client?.close();
   }
 }
 
-function notRead(take: Take, client: TakeClient, error: unknown): void {
+function notRead(take: Take, client: TakeClient | null, error: unknown): void {
   const open = opened();
   if (!open || !songOf(get())?.tracks.some(t => t.takes.some(k => k.id === take.id))) return;
-  if (open.clients.get(take.id) === client) open.clients.delete(take.id);
-  client.close();
+  if (client && open.clients.get(take.id) === client) open.clients.delete(take.id);
+  client?.close();
   const message = error instanceof Error ? error.message : String(error);
   const stopped = error instanceof Error && error.name === 'Stopped';
   const now = {

@@ -1,4 +1,4 @@
-import type { DeliveryFormat } from '../../jobs/deliver.worker';
+import type { DeliveryFormat } from '../../jobs/deliver';
 import { Progress } from '../../shell/Progress';
 import { saveBundle, stopBundling, useBundling } from '../../store/bundles';
 import {

@@ -1,5 +1,5 @@
 import { create } from 'zustand';
-import type { DeliveryFormat } from '../../jobs/deliver.worker';
+import type { DeliveryFormat } from '../../jobs/deliver';
 
 /** How things are delivered. */
 export const useDeliver = create<{ format: DeliveryFormat; asMixed: boolean }>(() => ({

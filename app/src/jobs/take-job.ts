@@ -1,0 +1,267 @@
+import { transfer } from 'comlink';
+import {
+  analyseVoice,
+  asWhole,
+  correctReading,
+  headLength,
+  layOut,
+  mixDown,
+  moveNotes,
+  noteFacts,
+  planTake,
+  readTake,
+  renderSpan,
+  scattered,
+  TimeMap,
+  toneOf,
+  type Layout,
+  type Misfit,
+  type Movements,
+  type NoteEdit,
+  type NoteFacts,
+  type Range,
+  type Reading,
+  type ReadingCorrections,
+  type Span,
+  type TakeBearing,
+  type VoiceAnalysis,
+} from '@essim/core';
+import { STATUS } from '../player/mixer';
+import { tileMemory, TileWriter, type TileMemory } from '../player/tiles';
+import type { HeardAt } from '../player/urgency';
+import type { LiveNote } from '../player/voice.worklet';
+import type { Bearing } from '../store/bearing';
+import { shared, sharedReading } from './shared';
+import { TileRenderer, type Playhead } from './tile-renderer';
+
+/** What corrections change of a reading; the rest is as it was read. */
+export type CorrectedParts = Pick<Reading, 'f0' | 'notes' | 'noises' | 'spoken' | 'keys' | 'tuningCents'>;
+
+/** What the page needs to know of a take once it is read. */
+export interface PreparedTake {
+  /** Null while nothing is corrected. */
+  corrected: CorrectedParts | null;
+  assumed: Span[];
+  misfits: Misfit[];
+  notes: NoteFacts[];
+  /** MIDI per frame, NaN where nothing is sung. */
+  sungLine: Float32Array;
+}
+
+export interface PlannedTake {
+  /** Edited line, MIDI per frame, NaN where nothing is sung. */
+  line: Float32Array;
+  /** With the first edit: where the take's sound as edited is found from now on. */
+  tiles?: TileMemory;
+}
+
+/** While there is nothing to render for the moment, the playhead is looked at so often, ms. */
+const LOOK_MS = 60;
+
+/** One take's computation: reading, plan and rendering, off the main thread. */
+export class TakeJob {
+  private channels: Float32Array[] = [];
+  private sampleRate = 48000;
+  private reading: Reading | null = null;
+  private movements: Movements | null = null;
+  private analysis: VoiceAnalysis | null = null;
+  /** Whether the analysis is of the present reading. */
+  private analysed = false;
+  private renderer: TileRenderer | null = null;
+  private tiles: TileWriter | null = null;
+  private playhead: Playhead = { position: () => 0, loop: () => null };
+  private heard: HeardAt[] = [];
+  private working = false;
+
+  open(channels: Float32Array[], sampleRate: number): void {
+    this.channels = channels;
+    this.sampleRate = sampleRate;
+  }
+
+  /** Says where the song plays, in the player's shared status, and where in it this take is heard. */
+  attend(status: Float64Array, heard: HeardAt[]): void {
+    this.playhead = {
+      position: () => status[STATUS.position],
+      loop: () => {
+        const [from, to] = [status[STATUS.loopFrom], status[STATUS.loopTo]];
+        return to > from ? { from, to } : null;
+      },
+    };
+    this.heard = heard;
+    this.renderer?.setHeard(heard);
+  }
+
+  /** @throws the reading's errors; their messages are for the user */
+  read(range: Range, stop: Int32Array, onProgress: (share: number) => void): Reading {
+    const reading = readTake(mixDown(this.channels), this.sampleRate, {
+      range,
+      onProgress: share => {
+        onProgress(share);
+        return Atomics.load(stop, 0) === 0;
+      },
+    });
+    return sharedReading(reading);
+  }
+
+  /** The first phrases of a long take, as a reading in which nothing is heard after them; null for a short take, or when they are empty. */
+  readHead(range: Range): { reading: Reading; until: number } | null {
+    const x = mixDown(this.channels);
+    const length = headLength(x, this.sampleRate);
+    if (!length) return null;
+    const head = readTake(x.subarray(0, length), this.sampleRate, { range });
+    return { reading: sharedReading(asWhole(head, x.length / this.sampleRate)), until: length / this.sampleRate };
+  }
+
+  /** Takes a reading, or another, with what was put right in it; what is rendered by the last one is rendered again with the next plan. */
+  prepare(auto: Reading, corrections: ReadingCorrections): PreparedTake {
+    const { reading, assumed, misfits } = correctReading(auto, corrections);
+    this.reading = reading;
+    this.movements = moveNotes(reading, this.movements ?? undefined);
+    this.analysed = false;
+    const { sung, voiced } = this.movements;
+    const { f0, notes, noises, spoken, keys, tuningCents } = reading;
+    return {
+      corrected: reading === auto ? null : { f0, notes, noises, spoken, keys, tuningCents },
+      assumed,
+      misfits,
+      notes: noteFacts(this.movements),
+      sungLine: midiLine(sung, voiced),
+    };
+  }
+
+  /** The reading as a plain tone with the voice's loudness, in shared memory. */
+  tone(): Float32Array {
+    const { f0, levelDb } = this.ready().movements.reading;
+    return shared(toneOf(f0, levelDb, this.sampleRate, this.channels[0].length));
+  }
+
+  /** Plans the take with these edits; its tiles are rendered in the background, those heard next first. */
+  plan(edits: Record<string, NoteEdit>, bearing: Bearing | null = null): PlannedTake {
+    const { movements, analysis } = this.ready();
+    const planned = planTake(movements, edits, this.bear(bearing));
+    const line = midiLine(planned.line, movements.voiced);
+    let tiles: TileMemory | undefined;
+    // a take nobody edited has no tiles
+    const { active, time, levelDb, formantCents } = planned.voice;
+    if (!this.renderer && (time || levelDb || formantCents || active.some(a => a === 1))) {
+      tiles = tileMemory(this.channels[0].length, this.channels.length);
+      this.tiles = new TileWriter(tiles);
+      this.renderer = new TileRenderer(this.tiles, {
+        position: () => this.playhead.position(),
+        loop: () => this.playhead.loop(),
+      });
+      this.renderer.setHeard(this.heard);
+    }
+    this.renderer?.plan(analysis, planned.voice);
+    void this.work();
+    return transfer({ line, ...(tiles ? { tiles } : {}) }, [line.buffer]);
+  }
+
+  /** Nothing more is asked of this take. */
+  close(): void {
+    this.renderer = this.tiles = null;
+    this.analysis = this.movements = this.reading = null;
+    this.channels = [];
+  }
+
+  /** Renders tile after tile, letting other calls in between; then watches the playhead. */
+  private async work(): Promise<void> {
+    if (this.working || !this.renderer) return;
+    this.working = true;
+    while (this.renderer) {
+      const more = this.renderer.work();
+      if (!more && !this.tiles!.anyLate) break;
+      await new Promise(go => setTimeout(go, more ? 0 : LOOK_MS));
+    }
+    this.working = false;
+  }
+
+  /** A span of the take with these edits, ready to be sung live. Source samples. */
+  live(edits: Record<string, NoteEdit>, from: number, to: number): LiveNote {
+    const { movements, analysis } = this.ready();
+    const { voice } = planTake(movements, edits);
+    const snapshot = analysis.snapshot(from, to);
+    const step = voice.hop * this.sampleRate;
+    const firstFrame = Math.max(0, Math.floor(snapshot.from / step));
+    const lastFrame = Math.min(voice.offsetCents.length, Math.ceil((snapshot.from + snapshot.source[0].length) / step));
+    return { snapshot, from, to, firstFrame, offsetCents: voice.offsetCents.slice(firstFrame, lastFrame) };
+  }
+
+  /** What a track asks of the take besides, in frames. */
+  private bear(bearing: Bearing | null): TakeBearing {
+    if (!bearing) return {};
+    const { movements } = this.ready();
+    const { hop } = movements.reading;
+    const frames = movements.sung.length;
+    const { time, lean, part } = bearing;
+    const out: TakeBearing = {};
+    if (time) out.time = TimeMap.through(time);
+    if (lean) {
+      const counterpart = TimeMap.through(lean.counterpart);
+      const lead = Float64Array.from(
+        { length: frames },
+        (_, k) => (lean.lead[Math.round(counterpart.forward(k * hop) / hop)] ?? NaN) * 100,
+      );
+      out.lean = { lead, amount: lean.amount };
+    }
+    if (part) {
+      const { scatter, formant, spans } = part;
+      const facts = noteFacts(movements);
+      if (scatter.time || scatter.pitch) {
+        const drawn = scattered(facts, scatter, hop, frames);
+        Object.assign(out, {
+          cents: drawn.cents,
+          levelDb: drawn.levelDb,
+          ...(scatter.time ? { time: out.time ? drawn.time.then(out.time) : drawn.time } : {}),
+        });
+      }
+      if (formant) out.formant = formant;
+      if (spans) out.levelDb = onlyIn(spans, hop, out.levelDb ?? new Float32Array(frames));
+    }
+    return out;
+  }
+
+  /** The whole take with these edits. */
+  render(edits: Record<string, NoteEdit>, bearing: Bearing | null = null): Float32Array[] {
+    const { movements, analysis } = this.ready();
+    const layout = layOut(analysis, planTake(movements, edits, this.bear(bearing)).voice);
+    const out = this.rendered(layout, 0, layout.length);
+    return transfer(
+      out,
+      out.map(c => c.buffer),
+    );
+  }
+
+  private ready(): { movements: Movements; analysis: VoiceAnalysis } {
+    if (!this.movements || !this.reading) throw new Error('the take is not read yet');
+    if (!this.analysis || !this.analysed) {
+      const { f0, hop } = this.reading;
+      this.analysis = analyseVoice(this.channels, this.sampleRate, f0, hop, this.analysis ?? undefined);
+      this.analysed = true;
+    }
+    return { movements: this.movements, analysis: this.analysis };
+  }
+
+  private rendered(layout: Layout, from: number, to: number): Float32Array[] {
+    return this.channels.map((_, c) => {
+      const out = new Float32Array(to - from);
+      renderSpan(this.analysis!, layout, c, from, to, out);
+      return out;
+    });
+  }
+}
+
+/** Silence outside some stretches, going over in 30 ms. dB a frame */
+function onlyIn(spans: readonly Span[], hop: number, levelDb: Float32Array): Float32Array {
+  const fade = 0.03;
+  return levelDb.map((db, k) => {
+    const t = k * hop;
+    const away = Math.min(...spans.map(s => Math.max(s.start - t, t - s.end)));
+    return away <= 0 ? db : Math.max(SILENCE_DB, db + (SILENCE_DB * away) / fade);
+  });
+}
+const SILENCE_DB = -120;
+
+function midiLine(cents: Float64Array, voiced: Float64Array): Float32Array {
+  return Float32Array.from(cents, (c, k) => (voiced[k] ? c / 100 : NaN));
+}
