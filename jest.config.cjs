@@ -37,6 +37,7 @@ module.exports = {
     ],
   },
   moduleNameMapper: {
+    '^comlink$': '<rootDir>/app/src/testing-workers.ts',
     '^@essim/core$': '<rootDir>/core/src/index.ts',
     '^@essim/demo$': '<rootDir>/demo/src/index.ts',
     '\\?worker&url$': '<rootDir>/app/src/testing-worker.cjs',

@@ -1,6 +1,8 @@
-import { History, Song, Take, Tempo, Track, type NoteFacts, type Reading } from '@essim/core';
+import { History, select, Song, Take, Tempo, Track, type NoteFacts, type Reading } from '@essim/core';
+import { settleScope } from './desks/tune/edits';
 import type { TakeClient } from './jobs/take-client';
 import { Player } from './player/player';
+import { choose } from './store/session';
 import { addSong } from './store/songs';
 import { freshSong, setOpened, useSession, type OpenSong } from './store/state';
 import { trackView, type TakeView } from './store/track-view';
@@ -97,3 +99,44 @@ export function withSound(seconds: Record<string, number>): OpenSong {
 
 /** The open song as it stands. */
 export const now = (): Song => useSession.getState().history!.song;
+
+/** Waits until something holds. @throws after twenty seconds */
+export async function settled(holds: () => boolean | Promise<boolean>): Promise<void> {
+  const end = Date.now() + 20000;
+  while (!(await holds())) {
+    if (Date.now() > end) throw new Error(`waited too long for: ${String(holds)}`);
+    await new Promise(go => setTimeout(go, 5));
+  }
+}
+
+/** Settles every note of the edited track. */
+export function settleAll(): void {
+  const { editTrackId } = useSession.getState();
+  choose(
+    select(
+      editTrackId,
+      useSession.getState().views[editTrackId].notes.map(n => n.key),
+    ),
+  );
+  settleScope();
+}
+
+/** What would be handed to the browser to save, from now on. */
+export function downloads(): { name: string; bytes: Uint8Array }[] {
+  const saved: { name: string; bytes: Uint8Array }[] = [];
+  let blob: Blob | null = null;
+  URL.createObjectURL = given => {
+    blob = given as Blob;
+    return 'blob:';
+  };
+  URL.revokeObjectURL = () => {};
+  const link = {
+    download: '',
+    click() {
+      const name = link.download;
+      void blob!.arrayBuffer().then(b => saved.push({ name, bytes: new Uint8Array(b) }));
+    },
+  };
+  Object.assign(globalThis, { document: { createElement: () => link } });
+  return saved;
+}

@@ -1,0 +1,242 @@
+import { FoundAlignment } from '@essim/core';
+import { alignLayout, xOf, yOf } from '../../field/viewport';
+import { mirrorAxes, offsetY } from '../../field/draw/align';
+import type { FieldPointer } from '../../field/Field';
+import type { Area } from '../../field/hit';
+import type { Scene } from '../../field/scene';
+import { leavesOf } from '../../store/aligning';
+import { undo, useSession } from '../../store/session';
+import { setOpened } from '../../store/state';
+import { now, open, settled, song, sung, take, track, withSound } from '../../testing';
+import { alignTool } from './tool';
+import { cancelTie, finishTie, freeChosen, keepAsSung, stepTie, tieChosen } from './tying';
+import { useAlign } from './state';
+
+/** The pointer and the keys at the Align desk, over a scene of six syllables a second apart, each 50 ms late. */
+
+const s = useSession.getState;
+const trackNow = (id: string) => now().tracks.find(t => t.id === id)!;
+const leaves = () => leavesOf(s(), trackNow('ash'));
+const layout = alignLayout(900, 640);
+const view = { from: 0, to: 7, low: 55, high: 70 };
+const scene = (): Scene =>
+  ({ layout, view, align: { followers: [{ colour: 'teal', shown: true, leaves: leaves() }] } }) as unknown as Scene;
+
+const point = (area: Area, time: number, y: number, fields: Partial<FieldPointer> = {}): FieldPointer => ({
+  x: xOf(view, layout, time),
+  y,
+  time,
+  pitch: 60,
+  note: null,
+  area,
+  scene: scene(),
+  shift: false,
+  alt: false,
+  ctrl: false,
+  ...fields,
+});
+const onLeaf = (i: number, seconds = leaves()[i].now!) =>
+  point('offsets', leaves()[i].start + 0.2, offsetY(layout, seconds));
+const onLead = (time: number) => point('mirror', time, mirrorAxes(layout).lead - 10);
+const onFollower = (time: number) => point('mirror', time, mirrorAxes(layout).follower + 10);
+
+/** The worker finds again what was found before. */
+const asked: unknown[] = [];
+jest.mock('../../jobs/align-client', () => ({
+  aligner: () => ({
+    align: (...given: unknown[]) => {
+      asked.push(given);
+      return Promise.resolve({
+        map: [
+          { from: 0, to: 0 },
+          { from: 9, to: 8.95 },
+        ],
+        apart: [],
+        rests: [],
+        confidence: 0.8,
+      });
+    },
+  }),
+}));
+const ties = () => trackNow('ash').align?.ties ?? [];
+
+beforeEach(async () => {
+  useAlign.setState({ tying: null });
+  await open(
+    song([
+      track('lead', [take('l')]),
+      track('ash', [take('a')], {
+        role: 'double',
+        followsId: 'lead',
+        found: Object.assign(new FoundAlignment(), {
+          stamp: 'x',
+          points: [0, 0, 1, 0.95, 9, 8.95],
+          apart: [{ start: 3.05, end: 3.95 }],
+          rests: [],
+          confidence: 0.8,
+        }),
+      }),
+    ]),
+    { l: sung(60, [6]), a: sung(60, [6]) },
+  );
+  asked.length = 0;
+  withSound({ l: 7, a: 7 });
+});
+afterEach(() => setOpened(null));
+
+describe('a leaf dragged', () => {
+  it('moves its word by as much as the pointer, as one step', () => {
+    const tool = alignTool();
+    const start = onLeaf(1);
+    tool.down(start);
+    expect(s().selection.notes).toEqual(new Set([leaves()[1].key]));
+    const asked = 0.06;
+    let told = '';
+    for (const share of [0.3, 0.7, 1]) {
+      const mark = tool.drag(start, { ...start, y: offsetY(layout, leaves()[1].now! * 0 + asked * share) });
+      told = mark?.tag?.text ?? '';
+    }
+    tool.up(start, start, true);
+    expect(told).toMatch(/^\+\d+ ms$/);
+    const [{ at, to }] = trackNow('ash').align!.moved;
+    expect(at).toBeCloseTo(leaves()[1].at, 6);
+    // the lead's word is 50 ms before where this one was sung
+    expect(to - (at - 0.05)).toBeCloseTo(asked, 2);
+    undo();
+    expect(trackNow('ash').align?.moved ?? []).toEqual([]);
+  });
+
+  it('goes in fifths with Shift, and nowhere when it is cancelled', () => {
+    const tool = alignTool();
+    const start = onLeaf(1);
+    tool.down(start);
+    tool.drag(start, { ...start, y: offsetY(layout, 0.1), shift: true });
+    expect(trackNow('ash').align!.moved[0].to - (leaves()[1].at - 0.05)).toBeCloseTo(0.02, 2);
+    tool.cancel();
+    expect(trackNow('ash').align?.moved ?? []).toEqual([]);
+  });
+
+  it('without a counterpart stays where it is', () => {
+    const tool = alignTool();
+    const start = point('offsets', leaves()[3].start + 0.2, offsetY(layout, 0) + 16);
+    tool.down(start);
+    expect(s().selection.notes).toEqual(new Set([leaves()[3].key]));
+    expect(tool.drag(start, { ...start, y: start.y + 30 })).toBeNull();
+    expect(trackNow('ash').align?.moved ?? []).toEqual([]);
+  });
+});
+
+describe('a word of the mirror', () => {
+  it('dropped on the lead’s is tied there; elsewhere nothing happens', async () => {
+    const tool = alignTool();
+    const start = onFollower(2.5);
+    tool.down(start);
+    expect(tool.drag(start, onFollower(3.2))!.tag!.text).toBe('drop it on the lead');
+    expect(tool.drag(start, onLead(3.3))!.tag!.text).toContain('here');
+    expect(useAlign.getState().tying!.lead).toBeCloseTo(3.15, 6);
+    tool.up(start, onFollower(3.2), true);
+    expect(asked).toEqual([]);
+    const { at } = leaves()[2];
+    tool.down(start);
+    tool.drag(start, onLead(3.3));
+    tool.up(start, onLead(3.3), true);
+    expect(useAlign.getState().tying).toBeNull();
+    await settled(() => ties().length > 0);
+    expect(ties()).toMatchObject([{ follower: at, lead: 3.15 }]);
+  });
+});
+
+describe('a stretch drawn with Alt', () => {
+  it('is left as sung, whole syllables of it, and follows again', () => {
+    const tool = alignTool();
+    const draw = (from: number, to: number) => {
+      const [a, b] = [from, to].map(t => point('offsets', t, offsetY(layout, 0.1), { alt: true }));
+      tool.down(a);
+      const mark = tool.drag(a, b)!;
+      expect(mark.band).toMatchObject({ x0: a.x, x1: b.x, y0: layout.offsets!.top, y1: layout.offsets!.bottom });
+      tool.up(a, b, true);
+    };
+    draw(2.3, 0.4);
+    const [stretch] = trackNow('ash').align!.asSung;
+    expect(stretch.start).toBeCloseTo(leaves()[0].sungStart - 0.03, 2);
+    expect(stretch.end).toBeCloseTo(leaves()[2].sungEnd + 0.02, 2);
+    expect(leaves().map(l => l.kept)).toEqual([true, true, true, false, false, false]);
+    for (const l of leaves().slice(0, 3)) expect(l.now).toBeCloseTo(l.sung!, 3);
+    draw(1.2, 1.6);
+    expect(trackNow('ash').align!.asSung).toEqual([]);
+  });
+
+  it('over nothing changes nothing', () => {
+    const tool = alignTool();
+    const before = now();
+    const [a, b] = [6.4, 6.9].map(t => point('offsets', t, offsetY(layout, 0), { alt: true }));
+    tool.down(a);
+    tool.up(a, b, true);
+    expect(now()).toBe(before);
+  });
+});
+
+describe('the cursor', () => {
+  it('says what would be done', () => {
+    const tool = alignTool();
+    expect(tool.hover!(onLeaf(1))).toBe('ns-resize');
+    expect(tool.hover!(point('offsets', 6.7, offsetY(layout, 0.1), { alt: true }))).toBe('crosshair');
+    expect(tool.hover!(onFollower(2.5))).toBe('grab');
+    expect(tool.hover!(onLead(2.5))).toBe('default');
+    useAlign.setState({ tying: { key: leaves()[2].key, lead: 2.15 } });
+    expect(tool.hover!(onLead(2.5))).toBe('pointer');
+    expect(tool.hover!(point('field', 2.5, yOf(view, layout, 60)))).toBe('default');
+  });
+});
+
+describe('the keys', () => {
+  const pick = (...is: number[]) =>
+    useSession.setState({
+      selection: { trackId: 'ash', notes: new Set(is.map(i => leaves()[i].key)), span: null },
+    });
+
+  it('begin a tie at the lead’s nearest word, step along its words, and tie', async () => {
+    pick(2);
+    tieChosen();
+    expect(useAlign.getState().tying!.lead).toBeCloseTo(2.15, 6);
+    stepTie(1);
+    stepTie(1);
+    stepTie(-1);
+    expect(useAlign.getState().tying!.lead).toBeCloseTo(3.15, 6);
+    tieChosen();
+    await settled(() => ties().length > 0);
+    expect(ties()).toMatchObject([{ lead: 3.15 }]);
+    undo();
+    expect(ties()).toEqual([]);
+  });
+
+  it('stop at the lead’s last word, and a tie given up ties nothing', () => {
+    pick(5);
+    tieChosen();
+    for (let i = 0; i < 9; i++) stepTie(1);
+    expect(useAlign.getState().tying!.lead).toBeCloseTo(5.15, 6);
+    cancelTie();
+    finishTie();
+    expect(asked).toEqual([]);
+    expect(stepTie(1)).toBe(false);
+  });
+
+  it('leave the chosen syllables as sung, and forget it', () => {
+    pick(1, 2);
+    keepAsSung();
+    expect(leaves().map(l => l.kept)).toEqual([false, true, true, false, false, false]);
+    pick(1);
+    freeChosen();
+    expect(trackNow('ash').align!.asSung).toEqual([]);
+  });
+
+  it('with nothing chosen do nothing', () => {
+    useSession.setState({ selection: { trackId: 'ash', notes: new Set(), span: null } });
+    const before = now();
+    tieChosen();
+    keepAsSung();
+    freeChosen();
+    expect(useAlign.getState().tying).toBeNull();
+    expect(now()).toBe(before);
+  });
+});
