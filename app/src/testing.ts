@@ -83,13 +83,14 @@ export async function open(made: Song, takes: Record<string, TakeView> = {}): Pr
 
 /** Gives the open song recordings of silence, seconds by take, and a worker for each that does nothing. */
 export function withSound(seconds: Record<string, number>): OpenSong {
-  const idle = { prepared: true, attend: () => {}, plan: () => {}, close: () => {} } as unknown as TakeClient;
+  const nothing = () => {};
+  const idle = { prepared: true, attend: nothing, plan: nothing, close: nothing, live: () => new Promise(nothing) };
   const ids = Object.keys(seconds);
   const { id, sampleRate } = now();
   const made: OpenSong = {
     id,
     player: new Player(sampleRate),
-    clients: new Map(ids.map(take => [take, idle])),
+    clients: new Map(ids.map(take => [take, idle as unknown as TakeClient])),
     sounds: new Map(ids.map(take => [take, { sung: [new Float32Array(seconds[take] * sampleRate)], linked: false }])),
     tones: new Map(),
   };

@@ -19,6 +19,7 @@ const NAMES = [
   'Harmony Pine',
 ];
 
+const percent = (share: number) => `${Math.round(share * 100)} %`;
 const pause = (ms: number) => new Promise(r => setTimeout(r, ms));
 
 /** Memory of a process and everything below it, MB, by kind: shared memory is counted once. */
@@ -46,17 +47,26 @@ function memoryBelow(pid: number): { total: number; largest: number } {
   return { total: Math.round(total), largest: Math.round(largest) };
 }
 
+/** Time of all processors so far, and what of it the machine under this one took for others; clock ticks. */
+function ticks(): { all: number; stolen: number } {
+  const counts = /^cpu +(.*)$/m.exec(readFileSync('/proc/stat', 'utf8'))![1].split(' ').map(Number);
+  return { all: counts.slice(0, 8).reduce((a, b) => a + b, 0), stolen: counts[7] };
+}
+
 interface Watched {
   frames: number;
   median: number;
   p99: number;
   worst: number;
   late: number;
+  /** Share of the processors' time that was not to be had, 0..1: frames missed for it are not the page's. */
+  stolen: number;
 }
 
 /** Distances of frames, ms, and in how many the meter said that the sound was late, over some time. Text, for it runs on the page. */
-const watch = (visit: Visit, ms: number) =>
-  visit.page.evaluate(`new Promise(done => {
+async function watch(visit: Visit, ms: number): Promise<Watched> {
+  const before = ticks();
+  const seen = (await visit.page.evaluate(`new Promise(done => {
     const gaps = [];
     let late = 0;
     const begin = performance.now();
@@ -70,7 +80,10 @@ const watch = (visit: Visit, ms: number) =>
       const at = q => gaps[Math.min(gaps.length - 1, Math.floor(gaps.length * q))];
       done({ frames: gaps.length, median: at(0.5), p99: at(0.99), worst: at(1), late });
     });
-  })`) as Promise<Watched>;
+  })`)) as Omit<Watched, 'stolen'>;
+  const after = ticks();
+  return { ...seen, stolen: (after.stolen - before.stolen) / (after.all - before.all) };
+}
 
 export async function longSong(tracks: number, minutes: number): Promise<void> {
   const stems = new Stems();
@@ -118,14 +131,14 @@ export async function longSong(tracks: number, minutes: number): Promise<void> {
     for (const part of ['at the start', 'ten seconds on']) {
       const w = await watch(visit, 10000);
       say(
-        `playing ${part}: ${w.frames} frames in 10 s, median ${w.median.toFixed(1)} ms, 99 % ${w.p99.toFixed(1)}, worst ${w.worst.toFixed(0)}; the meter said late in ${w.late} of them; ${memory()}`,
+        `playing ${part}: ${w.frames} frames in 10 s, median ${w.median.toFixed(1)} ms, 99 % ${w.p99.toFixed(1)}, worst ${w.worst.toFixed(0)}; the meter said late in ${w.late} of them; ${percent(w.stolen)} of the processors taken by others; ${memory()}`,
       );
     }
     await visit.press('PageDown');
     for (let i = 0; i < 6; i++) await visit.press('PageDown');
     const after = await watch(visit, 10000);
     say(
-      `after a jump: ${after.frames} frames, median ${after.median.toFixed(1)} ms, worst ${after.worst.toFixed(0)}; late in ${after.late}; ${memory()}`,
+      `after a jump: ${after.frames} frames, median ${after.median.toFixed(1)} ms, worst ${after.worst.toFixed(0)}; late in ${after.late}; ${percent(after.stolen)} of the processors taken by others; ${memory()}`,
     );
     await pause(100);
   } finally {

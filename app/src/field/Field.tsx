@@ -5,6 +5,7 @@ import { drawGround } from './draw/ground';
 import { drawVoice } from './draw/notes';
 import { drawOverlay, type GestureMark } from './draw/overlay';
 import { areaAt, noteAt, type Area } from './hit';
+import { Playhead, type PlayheadHandle } from './Playhead';
 import type { Scene, SceneNote } from './scene';
 import {
   layoutFor,
@@ -64,6 +65,7 @@ const MOVED = 4;
 /** The shared pitch field: strip, ruler, rows, lines and lanes on one Konva stage; wheel, pinch and seeking. */
 export function Field({ scene, version, tool, onView, label, lay = layoutFor }: Props) {
   const host = useRef<HTMLDivElement>(null);
+  const head = useRef<PlayheadHandle>(null);
   const stageRef = useRef<{ stage: Konva.Stage; ground: Konva.Layer; voice: Konva.Layer; overlay: Konva.Layer } | null>(
     null,
   );
@@ -97,7 +99,7 @@ export function Field({ scene, version, tool, onView, label, lay = layoutFor }: 
     const voice = layer(pen => now.scene && drawVoice(pen, now.scene));
     const overlay = layer(pen => {
       const s = now.scene;
-      if (s) drawOverlay(pen, now.layout, s.view, s.palette, player()?.position ?? 0, s.duration, now.mark);
+      if (s) drawOverlay(pen, now.layout, s.palette, now.mark);
     });
     stageRef.current = { stage, ground, voice, overlay };
     const resize = new ResizeObserver(() => {
@@ -106,6 +108,7 @@ export function Field({ scene, version, tool, onView, label, lay = layoutFor }: 
       now.layout = lay(width, height);
       now.scene = now.make(now.layout);
       stage.batchDraw();
+      head.current?.place(now.scene, now.layout);
     });
     resize.observe(div);
     return () => {
@@ -122,6 +125,7 @@ export function Field({ scene, version, tool, onView, label, lay = layoutFor }: 
     now.scene = scene(now.layout);
     if (host.current && now.scene) host.current.dataset.view = JSON.stringify(now.scene.view);
     stageRef.current?.stage.batchDraw();
+    head.current?.place(now.scene, now.layout);
     // the caller lists what the scene depends on
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, version);
@@ -135,7 +139,7 @@ export function Field({ scene, version, tool, onView, label, lay = layoutFor }: 
       if (p && p.position !== last) {
         last = p.position;
         follow(last);
-        stageRef.current?.overlay.batchDraw();
+        head.current?.place(state.current.scene, state.current.layout);
       }
       frame = requestAnimationFrame(tick);
     };
@@ -265,13 +269,16 @@ export function Field({ scene, version, tool, onView, label, lay = layoutFor }: 
   }, []);
 
   return (
-    <div
-      ref={host}
-      role="application"
-      aria-label={label}
-      tabIndex={0}
-      className="absolute inset-0 overflow-hidden touch-none select-none"
-      data-testid="field"
-    />
+    <>
+      <div
+        ref={host}
+        role="application"
+        aria-label={label}
+        tabIndex={0}
+        className="absolute inset-0 overflow-hidden touch-none select-none"
+        data-testid="field"
+      />
+      <Playhead ref={head} />
+    </>
   );
 }

@@ -12,9 +12,9 @@ interface Host {
   takes: number;
 }
 
-/** Workers that several takes share; one that has none left is ended. */
+/** Workers that several takes share; one that has none left is ended. Where there are more than two processors one is left to the page. */
 const shared: Host[] = [];
-const MOST_SHARED = Math.max(2, Math.min(4, globalThis.navigator?.hardwareConcurrency ?? 2));
+const MOST_SHARED = Math.max(2, Math.min(4, (globalThis.navigator?.hardwareConcurrency ?? 2) - 1));
 
 function newHost(): Host {
   const worker = new Worker(new URL('./take.worker.ts', import.meta.url), { type: 'module' });

@@ -31,7 +31,7 @@ export function TrackMeter({ index, colour, className }: { index: number; colour
       const level = playing ? Math.round(filled(player()?.peakOf(index) ?? 0) * 50) / 50 : 1;
       if (level === shown || !host.current) return;
       shown = level;
-      (host.current.firstElementChild as HTMLElement).style.height = `${level * 100}%`;
+      (host.current.firstElementChild as HTMLElement).style.transform = `scaleY(${level})`;
       host.current.dataset.level = String(level);
     });
   }, [index]);
@@ -42,7 +42,7 @@ export function TrackMeter({ index, colour, className }: { index: number; colour
       style={{ background: `color-mix(in srgb, var(--${colour}) 22%, transparent)` }}
       data-testid="meter-of-track"
     >
-      <span className="absolute inset-x-0 bottom-0 block" style={{ background: `var(--${colour})`, height: '100%' }} />
+      <span className="absolute inset-0 block origin-bottom" style={{ background: `var(--${colour})` }} />
     </span>
   );
 }

@@ -9,9 +9,6 @@ import { alignFeatures, coarser, DIMS, FRAME, type AlignFeatures, type Frames } 
 import { Distances, findWay, risingBand, type Band, type Way } from './match';
 import { simplified } from './simplify';
 
-/** Bumped whenever the same pair would be aligned differently. */
-export const ALIGN_VERSION = 1;
-
 /** A pair of moments said by hand to belong together. */
 export interface Tie {
   follower: Seconds;
@@ -66,12 +63,21 @@ const SPEED = { slowest: 0.55, fastest: 1.9 };
 /** How near the kept map stays to the one found. */
 const KEPT_TO: Seconds = 0.0002;
 
+/** What the pair says of itself: how far strangers and matching moments are apart, and what being alone costs. */
+interface PairPrices {
+  chance: number;
+  matched: number;
+  stranger: number;
+}
+
 /** A follower and its lead, made ready for being aligned again and again as ties come and go. */
 export class Aligner {
   private readonly coarse: { follower: Frames; lead: Frames };
   /** Of the whole band without ties; what a tie changes is its neighbourhood. */
-  private distances: Distances | null = null;
-  private chance = 0;
+  private readonly distances: Distances;
+  /** Of the last fine search: much of the next one's is the same. */
+  private fine: Distances | null = null;
+  private prices: PairPrices | null = null;
 
   /** @throws NothingToAlign when one of them is silent */
   constructor(
@@ -84,6 +90,7 @@ export class Aligner {
     ] as const)
       if (f.silent.every(s => s)) throw new NothingToAlign(`the ${name} is silent`);
     this.coarse = { follower: coarser(follower, COARSE), lead: coarser(lead, COARSE) };
+    this.distances = this.coarseDistances([]);
   }
 
   /** @throws Stopped */
@@ -92,25 +99,12 @@ export class Aligner {
       if (onProgress(from + share * (to - from)) === false) throw new Stopped('the alignment was stopped');
     };
     const sorted = risingTies(ties);
-    const distances = this.distancesFor(sorted);
-    this.chance ||= strangers(this.coarse.follower, this.coarse.lead);
-    // the price of being alone comes from the pair itself: first as if there were none
-    const gapless = findWay(
-      distances,
-      { stranger: STRANGER.first * this.chance, bending: BENDING.coarse },
-      tell(0, 0.2),
-    );
-    const matched = this.matchOf(distances, gapless);
-    const stranger = Math.max(
-      STRANGER.least * this.chance,
-      Math.min(STRANGER.most * this.chance, matched + STRANGER.above * this.chance),
-    );
+    const { stranger, matched, chance } = (this.prices ??= this.findPrices(tell(0, 0.2)));
+    const distances = sorted.length ? this.coarseDistances(sorted, this.distances) : this.distances;
     const rough = findWay(distances, { stranger, bending: BENDING.coarse }, tell(0.2, 0.4));
-    const fine = findWay(
-      new Distances(this.follower, this.lead, this.fineBand(rough, sorted), 1),
-      { stranger, bending: BENDING.fine },
-      tell(0.4, 0.9),
-    );
+    const band = this.fineBand(rough, sorted);
+    this.fine = new Distances(this.follower, this.lead, band, 1, this.fine ?? undefined);
+    const fine = findWay(this.fine, { stranger, bending: BENDING.fine }, tell(0.4, 0.9));
     tell(0.9, 1)(0);
     const apart = this.apartOf(fine);
     const line = this.elastic(fine, apart, sorted);
@@ -118,18 +112,24 @@ export class Aligner {
       map: mapOf(line, sorted),
       apart,
       rests: restsOf(this.follower),
-      confidence: Math.max(0, Math.min(1, 1 - matched / (this.chance || 1))),
+      confidence: Math.max(0, Math.min(1, 1 - matched / (chance || 1))),
     };
   }
 
-  /** Distances in the band round the ties; those of the whole band are kept. */
-  private distancesFor(ties: readonly Tie[]): Distances {
+  /** The price of being alone comes from the pair itself, looked at once as if nobody were. */
+  private findPrices(onRow: (share: number) => void): PairPrices {
+    const chance = strangers(this.coarse.follower, this.coarse.lead);
+    const gapless = findWay(this.distances, { stranger: STRANGER.first * chance, bending: BENDING.coarse }, onRow);
+    const matched = this.matchOf(gapless) ?? chance;
+    const price = Math.min(STRANGER.most * chance, matched + STRANGER.above * chance);
+    return { chance, matched, stranger: Math.max(STRANGER.least * chance, price) };
+  }
+
+  /** Distances in the band round the ties. */
+  private coarseDistances(ties: readonly Tie[], known?: Distances): Distances {
     const { follower, lead } = this.coarse;
-    if (!ties.length && this.distances) return this.distances;
-    const step = FRAME * COARSE;
-    const made = new Distances(follower, lead, this.band(follower.frames, lead.frames, step, ties, REACH), COARSE);
-    if (!ties.length) this.distances = made;
-    return made;
+    const band = this.band(follower.frames, lead.frames, FRAME * COARSE, ties, REACH);
+    return new Distances(follower, lead, band, COARSE, known);
   }
 
   private band(n: number, m: number, step: Seconds, ties: readonly Tie[], reach: Seconds): Band {
@@ -161,15 +161,16 @@ export class Aligner {
     return risingBand(low, high, this.lead.frames);
   }
 
-  /** Median distance of the frames a way takes for the same. */
-  private matchOf(d: Distances, way: Way): number {
+  /** Median distance of the frames a way takes for the same; null when it takes none. */
+  private matchOf({ met }: Way): number | null {
+    const { follower, lead } = this.coarse;
     const found: number[] = [];
-    for (let i = 0; i < way.met.length; i++) {
-      const j = way.met[i];
-      if (!Number.isInteger(j) || d.follower.silent[i] || d.lead.silent[j]) continue;
-      found.push(distance(d.follower, d.lead, i, j));
+    for (let i = 0; i < met.length; i++) {
+      const j = met[i];
+      if (!Number.isInteger(j) || follower.silent[i] || lead.silent[j]) continue;
+      found.push(distance(follower, lead, i, j));
     }
-    return found.length ? quantile(found, 0.5) : this.chance;
+    return found.length ? quantile(found, 0.5) : null;
   }
 
   /** Where the follower really sounds while it is alone. */

@@ -48,6 +48,8 @@ export class Distances {
     readonly band: Band,
     /** Length of a frame in frames of FRAME. */
     readonly step: number,
+    /** Of the same takes in another band: where the bands overlap they are taken over. */
+    known?: Distances,
   ) {
     const n = follower.frames;
     this.offsets = new Int32Array(n + 1);
@@ -57,8 +59,18 @@ export class Distances {
     const scale = seconds / UNIT;
     const [x, y] = [follower.values, lead.values];
     for (let i = 0, at = 0; i < n; i++) {
+      const low = band.low[i];
       const high = band.high[i];
-      for (let j = band.low[i]; j <= high; j++, at++) {
+      const from = known ? Math.max(low, known.band.low[i]) : high + 1;
+      const to = known ? Math.min(high, known.band.high[i]) : high;
+      for (let j = low; j <= high; j++, at++) {
+        if (j === from && to >= from) {
+          const first = known!.offsets[i] + from - known!.band.low[i];
+          this.values.set(known!.values.subarray(first, first + to - from + 1), at);
+          at += to - from;
+          j = to;
+          continue;
+        }
         let s = 0;
         for (let d = 0, a = i * DIMS, b = j * DIMS; d < DIMS; d++, a++, b++) {
           const v = x[a] - y[b];

@@ -1,5 +1,5 @@
 import type { Seconds } from '../units';
-import { CANDIDATES_PER_FRAME, HOP, LEVEL_FLOOR_DB, type Reading } from './reading';
+import { HOP, LEVEL_FLOOR_DB, type Reading } from './reading';
 
 /** The beginning is looked for between these, counted from the first sound. */
 const SHORTEST: Seconds = 12;
@@ -41,7 +41,7 @@ export function headLength(x: Float32Array, sampleRate: number): number | null {
   return best < 0 || best * step * WORTH_IT > x.length ? null : best * step;
 }
 
-/** A reading of a take's beginning as one of the whole take, in which nothing is heard after it. */
+/** A reading of a take's beginning as one of the whole take, in which nothing is heard after it: frames after it have no candidates. */
 export function asWhole(head: Reading, duration: Seconds): Reading {
   const frames = Math.floor(duration / HOP) + 1;
   const half = (frames + 1) >> 1;
@@ -50,16 +50,14 @@ export function asWhole(head: Reading, duration: Seconds): Reading {
     out.set(x.subarray(0, length));
     return out;
   };
-  const strengths = (x: Float32Array) => long(x, half * CANDIDATES_PER_FRAME, 0);
   const count = new Uint8Array(half);
   count.set(head.candidates.count.subarray(0, half));
-  const { hz, periodicity, harmonicity } = head.candidates;
   return {
     ...head,
     duration,
     f0: long(head.f0, frames, 0),
     levelDb: long(head.levelDb, frames, LEVEL_FLOOR_DB),
     colour: long(head.colour, frames, 0),
-    candidates: { count, hz: strengths(hz), periodicity: strengths(periodicity), harmonicity: strengths(harmonicity) },
+    candidates: { ...head.candidates, count },
   };
 }

@@ -19,10 +19,16 @@ export function powerFrames(
   for (let k = 0; k < frames; k += 2) {
     const a = Math.round(k * hop) - half;
     const b = Math.round((k + 1) * hop) - half;
-    for (let i = 0; i < size; i++) {
-      input[2 * i] = a + i >= 0 && a + i < x.length ? x[a + i] * window[i] : 0;
-      input[2 * i + 1] = b + i >= 0 && b + i < x.length ? x[b + i] * window[i] : 0;
-    }
+    if (a >= 0 && b + size <= x.length)
+      for (let i = 0; i < size; i++) {
+        input[2 * i] = x[a + i] * window[i];
+        input[2 * i + 1] = x[b + i] * window[i];
+      }
+    else
+      for (let i = 0; i < size; i++) {
+        input[2 * i] = a + i >= 0 && a + i < x.length ? x[a + i] * window[i] : 0;
+        input[2 * i + 1] = b + i >= 0 && b + i < x.length ? x[b + i] * window[i] : 0;
+      }
     fourier.forward();
     for (let i = 0; i <= half; i++) {
       const j = i ? size - i : 0;

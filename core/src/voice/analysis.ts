@@ -31,8 +31,8 @@ export interface VoiceSnapshot {
   segments: { firstFrame: number; lastFrame: number; start: number; end: number; epochs: Float64Array }[];
 }
 
-/** Most samples of layers kept at a time, all channels; older ones are made again when they are needed. About 4 MB: 10 s of one channel. */
-const KEPT_SAMPLES = 1e6;
+/** Most samples of layers kept at a time, all channels; older ones are made again when they are needed. About 2 MB: 5 s of one channel. */
+const KEPT_SAMPLES = 5e5;
 
 /**
  * A take made ready for the engine: pitched segments with epochs common to all channels, and each channel's layers. Everything is made

@@ -7,6 +7,7 @@ import {
   chooseSpan,
   clientOf,
   editTakeAt,
+  editViewOf,
   keyAt,
   player,
   preview,
@@ -47,7 +48,8 @@ export function tuneTool(): FieldTool {
     const wish = { offsetCents: (target - rail) * 100, formantCents: 0, levelDb: 0 };
     if (!p || p.playing) return;
     if (sung) return sung.key === key ? sung.move(wish) : undefined;
-    const at = editTakeAt(useSession.getState(), key);
+    const session = useSession.getState();
+    const at = editTakeAt(session, key);
     const client = at && clientOf(at.take.id);
     if (!at || !client) return;
     const from = Math.max(0, Math.round((at.start - BEFORE) * p.sampleRate));
@@ -63,7 +65,7 @@ export function tuneTool(): FieldTool {
     };
     sung = mine;
     void client
-      .live(at.take.edits, from, to)
+      .live(at.edits(editViewOf(session).edits), from, to)
       .then(note => {
         // the drag may be over by now
         if (sung !== mine) return;

@@ -1,6 +1,6 @@
 import type { Palette } from '../palette';
-import { stripX, xOf, type Layout, type Viewport } from '../viewport';
-import { box, fade, font, line, type Pen } from './shapes';
+import type { Layout } from '../viewport';
+import { box, fade, font, type Pen } from './shapes';
 
 /** What a gesture shows while it goes on. */
 export interface GestureMark {
@@ -10,32 +10,9 @@ export interface GestureMark {
   tag?: { x: number; y: number; text: string };
 }
 
-/** Playhead, rubber band and drag tag: what changes every frame. */
-export function drawOverlay(
-  pen: Pen,
-  l: Layout,
-  v: Viewport,
-  p: Palette,
-  position: number,
-  duration: number,
-  mark: GestureMark | null,
-): void {
+/** Rubber band and drag tag. */
+export function drawOverlay(pen: Pen, l: Layout, p: Palette, mark: GestureMark | null): void {
   pen.clearRect(0, 0, l.width, l.height);
-  const x = Math.round(xOf(v, l, position)) + 0.5;
-  pen.fillStyle = p.rose;
-  pen.strokeStyle = p.rose;
-  pen.lineWidth = 1.5;
-  if (x >= l.ladder - 1 && x <= l.width) {
-    line(pen, x, l.ruler.bottom - 6, x, l.height);
-    pen.beginPath();
-    pen.moveTo(x - 6, l.ruler.bottom - 10);
-    pen.lineTo(x + 6, l.ruler.bottom - 10);
-    pen.lineTo(x, l.ruler.bottom - 1);
-    pen.fill();
-  }
-  const sx = stripX(l, duration, position);
-  pen.lineWidth = 1;
-  line(pen, sx, l.strip.top + 2, sx, l.strip.bottom - 2);
   if (mark?.band) {
     const { x0, y0, x1, y1 } = mark.band;
     pen.fillStyle = fade(p.teal, 0.1);

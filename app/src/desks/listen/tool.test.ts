@@ -1,0 +1,139 @@
+import { noteKey, type ReadNoise } from '@essim/core';
+import type { FieldPointer } from '../../field/Field';
+import { yOf } from '../../field/viewport';
+import { editViewOf, undo, useSession } from '../../store/session';
+import { at, inNoises, layout, sceneNow, view } from '../../testing-field';
+import { now, open, song, sung, take, track } from '../../testing';
+import { listenTool } from './tool';
+
+/** Four notes and, after a rest, two more; a breath and a sibilant in between. */
+const s = useSession.getState;
+const notes = () => editViewOf(s()).notes;
+const spans = () => notes().map(n => [n.start, n.end].map(t => Math.round(t * 100) / 100));
+const chosen = () => notes().flatMap((n, i) => (s().selection.notes.has(n.key) ? [i] : []));
+const corrections = () => now().tracks[0].takes[0].corrections;
+const noises: ReadNoise[] = [
+  { start: 4.1, end: 4.4, kind: 'breath' },
+  { start: 4.6, end: 4.75, kind: 'sibilant' },
+] as ReadNoise[];
+
+beforeEach(async () => {
+  const read = sung(60, [4, 2]);
+  const reading = { ...read.reading!, noises };
+  await open(song([track('lead', [take('a')])]), {
+    a: { ...read, reading, auto: reading, notes: read.notes.map(n => ({ ...n, key: noteKey(n) })) },
+  });
+});
+
+const onNote = (i: number, share = 0.5, fields: Partial<FieldPointer> = {}) => {
+  const { start, end } = notes()[i];
+  return at(start + share * (end - start), 60, fields);
+};
+const click = (p: FieldPointer, tool = listenTool()) => {
+  tool.down(p);
+  tool.up(p, p, false);
+};
+const drag = (from: FieldPointer, to: FieldPointer, tool = listenTool()) => {
+  tool.down(from);
+  const mark = tool.drag(from, to);
+  tool.up(from, to, true);
+  return mark;
+};
+
+describe('notes', () => {
+  it('are chosen by a click, added to with Shift, taken out with Ctrl', () => {
+    click(onNote(0));
+    click(onNote(2, 0.5, { shift: true }));
+    expect(chosen()).toEqual([0, 2]);
+    click(onNote(0, 0.5, { ctrl: true }));
+    expect(chosen()).toEqual([2]);
+  });
+
+  it('are cut at the pointer by a double click', () => {
+    const tool = listenTool();
+    const p = onNote(1);
+    click(p, tool);
+    click(p, tool);
+    expect(spans().slice(1, 3)).toEqual([
+      [1.1, 1.5],
+      [1.5, 1.9],
+    ]);
+    undo();
+    expect(corrections()).toBeNull();
+  });
+
+  it('have borders that are dragged, as one step', () => {
+    const tool = listenTool();
+    const from = at(1.9, 60);
+    expect(tool.hover!(from)).toBe('ew-resize');
+    tool.down(from);
+    for (const t of [1.85, 1.8, 1.7]) {
+      const to = at(t, 60);
+      expect(tool.drag(from, to)!.tag!.text).toBe(`${to.time.toFixed(3)} s`);
+    }
+    tool.up(from, at(1.7, 60), true);
+    expect(spans()[1][1]).toBeCloseTo(1.7, 1);
+    undo();
+    expect(spans()[1]).toEqual([1.1, 1.9]);
+  });
+
+  it('are added where there are none, by dragging over the place', () => {
+    const mark = drag(at(4.05, 64), at(4.6, 64));
+    expect(mark!.tag!.text).toBe('new note, 0.55 s');
+    expect(corrections()!.regions).toHaveLength(1);
+    // over notes the same draws a rubber band
+    drag(at(0.5, 64), at(2.5, 58));
+    expect(chosen().length).toBeGreaterThan(1);
+    expect(corrections()!.regions).toHaveLength(1);
+  });
+});
+
+describe('another way to hear', () => {
+  it('is taken by clicking its rail', () => {
+    click(onNote(1));
+    const scene = sceneNow({
+      listen: {
+        hearings: [{ start: notes()[1].start, end: notes()[1].end, midi: 67, share: 0.3 }],
+        doubts: [],
+        cuts: [],
+        assumed: [],
+      },
+    });
+    const p = at(1.5, 67, { note: null }, scene);
+    expect(Math.abs(p.y - yOf(view, layout, 67))).toBeLessThan(1);
+    const tool = listenTool();
+    expect(tool.hover!(p)).toBe('pointer');
+    click(p, tool);
+    expect(corrections()!.heard).toMatchObject([{ midi: 67 }]);
+    expect(corrections()!.heard[0].start).toBeCloseTo(1.1, 2);
+  });
+});
+
+describe('the lane of unpitched sounds', () => {
+  it('chooses a sound by a click and lets go beside it', () => {
+    click(inNoises(4.25));
+    expect(s().selection.span).toEqual({ start: 4.1, end: 4.4 });
+    click(inNoises(3.2));
+    expect(s().selection.span).toBeNull();
+  });
+
+  it('marks a stretch by dragging, and moves the borders of a sound', () => {
+    expect(drag(inNoises(2.05), inNoises(3.02))).toBeNull();
+    expect(s().selection.span!.start).toBeCloseTo(2.05, 2);
+    expect(s().selection.span!.end).toBeCloseTo(3.02, 2);
+    const tool = listenTool();
+    expect(tool.hover!(inNoises(4.4))).toBe('ew-resize');
+    expect(tool.hover!(inNoises(4.25))).toBe('default');
+    drag(inNoises(4.4), inNoises(4.5), tool);
+    const moved = corrections()!.kinds.find(k => k.kind === 'breath')!;
+    expect(moved.end).toBeCloseTo(4.5, 2);
+  });
+});
+
+test('a gesture that is cancelled changes nothing more', () => {
+  const tool = listenTool();
+  tool.down(at(4.05, 64));
+  tool.cancel();
+  tool.up(at(4.05, 64), at(4.6, 64), true);
+  expect(corrections()).toBeNull();
+});

@@ -1,0 +1,171 @@
+import type { NoteEdit } from '@essim/core';
+import type { FieldPointer } from '../../field/Field';
+import { editViewOf, undo, useSession } from '../../store/session';
+import { setOpened } from '../../store/state';
+import { at, pointer, view, layout } from '../../testing-field';
+import { xOf } from '../../field/viewport';
+import { open, song, sung, take, track, withSound } from '../../testing';
+import { asSungScope, faderValue, inScope, nudge, setFader, settleScope, togglePin } from './edits';
+import { tuneTool } from './tool';
+
+/** Six notes a second apart, 40 cents over C4, in C major. */
+const s = useSession.getState;
+const notes = () => editViewOf(s()).notes;
+const edit = (i: number): NoteEdit | undefined => editViewOf(s()).edits[notes()[i].key];
+const targets = () => notes().map((_, i) => edit(i)?.target);
+const chosen = () => notes().flatMap((n, i) => (s().selection.notes.has(n.key) ? [i] : []));
+const onNote = (i: number, fields: Partial<FieldPointer> = {}, by = 0) => at(i + 0.5, 60.4 + by, fields);
+const aside = (time: number, midi = 67) => at(time, midi);
+const click = (p: FieldPointer, tool = tuneTool()) => {
+  tool.down(p);
+  tool.up(p, p, false);
+};
+const drag = (from: FieldPointer, to: FieldPointer, tool = tuneTool()) => {
+  tool.down(from);
+  const mark = tool.drag(from, to);
+  tool.up(from, to, true);
+  return mark;
+};
+
+beforeEach(async () => {
+  await open(song([track('lead', [take('a')])], { key: { tonic: 0, mode: 'major' } }), { a: sung(60.4, [6]) });
+  withSound({ a: 6 });
+});
+afterEach(() => setOpened(null));
+
+describe('the pointer', () => {
+  it('chooses a note, adds with Shift, takes out with Ctrl, and nothing beside them', () => {
+    click(onNote(1));
+    expect(chosen()).toEqual([1]);
+    click(onNote(4, { shift: true }));
+    expect(chosen()).toEqual([1, 4]);
+    click(onNote(1, { ctrl: true }));
+    expect(chosen()).toEqual([4]);
+    click(aside(2.5));
+    expect(chosen()).toEqual([]);
+  });
+
+  it('chooses with a rubber band what it touches', () => {
+    const tool = tuneTool();
+    const from = aside(0.95, 63);
+    tool.down(from);
+    expect(tool.drag(from, at(3.05, 59))!.band).toBeDefined();
+    tool.up(from, at(3.05, 59), true);
+    expect(chosen()).toEqual([1, 2]);
+  });
+
+  it('chooses a stretch with Alt, and tells how long it is', () => {
+    const mark = drag(at(1.2, 67, { alt: true }), at(2.7, 67, { alt: true }));
+    expect(mark!.tag!.text).toBe('1.50 s');
+    expect(s().selection.span).toMatchObject({ start: expect.closeTo(1.2, 6), end: expect.closeTo(2.7, 6) });
+  });
+
+  it('drags a note by steps of the key, and pins it', () => {
+    const mark = drag(onNote(2), onNote(2, {}, 2.2));
+    expect(edit(2)).toMatchObject({ target: 62, pinned: true });
+    expect(mark!.tag!.text).toContain('D4');
+    expect(mark!.tag!.text).toContain('+160 cents from sung');
+    expect(targets().filter(t => t !== undefined)).toHaveLength(1);
+    undo();
+    expect(edit(2)).toBeUndefined();
+  });
+
+  it.each([
+    ['Ctrl', { ctrl: true }, 1.1, 62],
+    ['Alt', { alt: true }, 1.13, 61.53],
+    ['Shift, a tenth of the way', { shift: true }, 1, 60.5],
+  ])('drags by semitones, freely or finely with %s', (_, fields, by, target) => {
+    const tool = tuneTool();
+    const from = onNote(3);
+    const to = onNote(3, fields, by);
+    tool.down(from);
+    tool.drag(from, to);
+    tool.up(from, to, true);
+    expect(edit(3)!.target).toBeCloseTo(target, 6);
+  });
+
+  it('drags all that is chosen, and only shows it until the button is let go', () => {
+    click(onNote(0));
+    click(onNote(1, { shift: true }));
+    const tool = tuneTool();
+    const from = onNote(1);
+    tool.down(from);
+    tool.drag(from, onNote(1, {}, 4));
+    expect(Object.values(s().preview!).map(e => e.target)).toEqual([64, 64]);
+    expect(targets().every(t => t === undefined)).toBe(true);
+    tool.cancel();
+    expect(s().preview).toBeNull();
+    tool.up(from, onNote(1, {}, 4), true);
+    expect(targets().every(t => t === undefined)).toBe(true);
+    drag(onNote(1), onNote(1, {}, 4));
+    expect(targets().slice(0, 3)).toEqual([64, 64, undefined]);
+  });
+
+  it('beside the notes goes to that moment', () => {
+    const player = withSound({ a: 6 }).player;
+    useSession.setState({ duration: 6 });
+    click(pointer(xOf(view, layout, 3.3), layout.field.top + 20));
+    expect(player.position).toBeCloseTo(3.3, 2);
+  });
+});
+
+describe('the commands', () => {
+  const pick = (...is: number[]) => {
+    is.forEach((i, k) => click(onNote(i, { shift: k > 0 })));
+  };
+
+  it('settle what is chosen on the key; as sung takes it back', () => {
+    pick(0, 1);
+    settleScope();
+    expect(targets().slice(0, 3)).toEqual([60, 60, undefined]);
+    pick(1);
+    asSungScope();
+    expect(targets().slice(0, 2)).toEqual([60, undefined]);
+  });
+
+  it('settling leaves a pinned note where it was put', () => {
+    pick(0);
+    nudge(1, 'step');
+    pick(0, 1);
+    settleScope();
+    expect(targets().slice(0, 2)).toEqual([62, 60]);
+    togglePin();
+    togglePin();
+    expect(edit(1)!.pinned).toBe(false);
+  });
+
+  it.each([
+    ['step', 1, 62],
+    ['step', -1, 59],
+    ['semitone', 1, 61],
+    ['fine', 1, 60.45],
+    ['fine', -1, 60.35],
+  ] as const)('nudge by a %s (%d)', (size, by, target) => {
+    pick(2);
+    nudge(by, size);
+    expect(edit(2)!.target).toBeCloseTo(target, 6);
+  });
+
+  it('nudges of the same notes are one entry', () => {
+    pick(2);
+    for (let i = 0; i < 3; i++) nudge(1, 'step');
+    expect(edit(2)!.target).toBe(65);
+    undo();
+    expect(edit(2)).toBeUndefined();
+  });
+
+  it('faders act on what is chosen; aim gives a target, and back to as sung is no edit', () => {
+    pick(0, 3);
+    setFader('wander', 20, 'a');
+    setFader('aim', 50, 'b');
+    expect(edit(0)).toMatchObject({ wander: 20, aim: 50, target: 60 });
+    expect(edit(3)).toMatchObject({ wander: 20, aim: 50, target: 60 });
+    const [first] = inScope();
+    expect([faderValue(first, 'wander'), faderValue(first, 'aim'), faderValue(first, 'vibrato')]).toEqual([
+      20, 50, 100,
+    ]);
+    setFader('wander', null, 'c');
+    expect(edit(0)!.wander).toBeUndefined();
+    expect(edit(1)).toBeUndefined();
+  });
+});

@@ -1,0 +1,53 @@
+import type { FieldPointer } from './field/Field';
+import { areaAt, noteAt } from './field/hit';
+import { sceneNotes, type Scene } from './field/scene';
+import { layoutFor, pitchAt, timeAt, xOf, yOf, type Viewport } from './field/viewport';
+import { editsOf, editViewOf, scaleAtOf, useSession } from './store/session';
+
+/** The field and a pointer over it, for tests of what the desks do with it. */
+
+export const layout = layoutFor(1000, 640);
+export const view: Viewport = { from: 0, to: 8, low: 54, high: 72 };
+
+/** What the field shows of the edited track now. */
+export function sceneNow(more: Partial<Scene> = {}): Scene {
+  const s = useSession.getState();
+  const { notes, words, reading } = editViewOf(s);
+  return {
+    layout,
+    view,
+    reading,
+    listen: null,
+    notes: sceneNotes({
+      facts: notes,
+      edits: editsOf(s),
+      words,
+      selected: s.selection.notes,
+      scaleAt: scaleAtOf(s),
+    }),
+    ...more,
+  } as Scene;
+}
+
+/** The pointer at a place of the canvas. */
+export function pointer(x: number, y: number, fields: Partial<FieldPointer> = {}, scene = sceneNow()): FieldPointer {
+  return {
+    x,
+    y,
+    time: timeAt(view, layout, x),
+    pitch: pitchAt(view, layout, y),
+    note: noteAt(scene.notes, view, layout, x, y),
+    area: areaAt(layout, x, y),
+    scene,
+    shift: false,
+    alt: false,
+    ctrl: false,
+    ...fields,
+  };
+}
+/** The same at a moment and a pitch of the field. */
+export const at = (time: number, midi: number, fields: Partial<FieldPointer> = {}, scene = sceneNow()): FieldPointer =>
+  pointer(xOf(view, layout, time), yOf(view, layout, midi), fields, scene);
+/** In the lane of unpitched sounds. */
+export const inNoises = (time: number, fields: Partial<FieldPointer> = {}): FieldPointer =>
+  pointer(xOf(view, layout, time), layout.noises.top + 20, fields);

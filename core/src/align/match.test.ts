@@ -1,0 +1,183 @@
+import fc from 'fast-check';
+import { seededRandom } from '../signal/random';
+import { anchorAt } from './anchors';
+import { DIMS, FINE, FINE_BANDS, type AlignFeatures } from './features';
+import { Distances, findWay, risingBand, type Way } from './match';
+
+/** Made-up takes: each frame a random place in the space of features, so that no two moments are alike by chance. */
+const random = seededRandom(11);
+const sounds = Array.from({ length: 400 }, () => Float32Array.from({ length: DIMS }, () => random.normal()));
+const SILENCE = -1;
+const frames = (which: readonly number[]): AlignFeatures => {
+  const n = which.length;
+  const values = new Float32Array(n * DIMS);
+  const silent = new Uint8Array(n);
+  which.forEach((s, i) => (s === SILENCE ? (silent[i] = 1) : values.set(sounds[s], i * DIMS)));
+  const none = new Float32Array(n);
+  return {
+    frames: n,
+    values,
+    silent,
+    hissing: new Uint8Array(n),
+    change: none,
+    level: none,
+    fine: new Float32Array(0),
+  };
+};
+const range = (from: number, to: number) => Array.from({ length: to - from }, (_, i) => from + i);
+const rest = (n: number) => new Array<number>(n).fill(SILENCE);
+const PRICES = { stranger: 4.6, bending: 0.3 };
+/** The way through two whole takes, every pair of frames allowed. */
+function way(follower: readonly number[], lead: readonly number[]): Way {
+  const [a, b] = [frames(follower), frames(lead)];
+  const band = risingBand(new Int32Array(a.frames), new Int32Array(a.frames).fill(b.frames - 1), b.frames);
+  return findWay(new Distances(a, b, band, 4), PRICES);
+}
+
+describe('the way through two takes', () => {
+  test('of the same sound is straight', () => {
+    const { met, alone } = way(range(0, 60), range(0, 60));
+    met.forEach((j, i) => expect(j).toBe(i));
+    expect(alone.every(v => v === 0)).toBe(true);
+  });
+
+  test('of one that is late meets each moment where it was', () => {
+    const words = range(0, 80);
+    const { met } = way([...rest(12), ...words, ...rest(3)], [...rest(3), ...words, ...rest(12)]);
+    for (let i = 0; i < words.length; i++) expect(met[12 + i]).toBe(3 + i);
+  });
+
+  test('a word only the follower has is alone, and the rest meets as if it were not there', () => {
+    const { met, alone } = way(
+      [...range(0, 40), ...rest(4), ...range(300, 325), ...rest(4), ...range(40, 80)],
+      [...range(0, 40), ...rest(6), ...range(40, 80)],
+    );
+    expect(alone.slice(44, 69).every(v => v === 1)).toBe(true);
+    for (let i = 0; i < 40; i++) {
+      expect(met[i]).toBe(i);
+      expect(met[73 + i]).toBe(46 + i);
+    }
+  });
+
+  test('a word only the lead has is passed over', () => {
+    const { met, alone, first, last } = way(
+      [...range(0, 40), ...rest(6), ...range(40, 80)],
+      [...range(0, 40), ...rest(4), ...range(300, 325), ...rest(4), ...range(40, 80)],
+    );
+    expect(alone.slice(0, 40).every(v => v === 0)).toBe(true);
+    for (let i = 0; i < 40; i++) {
+      expect(met[i]).toBe(i);
+      expect(met[46 + i]).toBe(73 + i);
+    }
+    // somewhere in the rest all of it goes by
+    expect(range(38, 47).some(i => first[i] <= 44 && last[i] >= 68)).toBe(true);
+  });
+
+  test('a held sound may be half or twice as long', () => {
+    const held = (n: number) => range(0, 30).flatMap(s => new Array<number>(n).fill(s));
+    const { met } = way(held(4), held(2));
+    const errors = Array.from(met, (j, i) => Math.abs(j - i / 2)).filter(Number.isFinite);
+    expect(errors.length).toBeGreaterThan(90);
+    expect(Math.max(...errors)).toBeLessThanOrEqual(2);
+  });
+
+  test('whatever is sung, it never goes back, and ends where both end', () => {
+    const take = fc.array(fc.integer({ min: SILENCE, max: 12 }), { minLength: 4, maxLength: 60 });
+    fc.assert(
+      fc.property(take, take, (a, b) => {
+        const { met, first, last } = way(a, b);
+        let before = -1;
+        met.forEach((j, i) => {
+          if (Number.isNaN(j)) return;
+          expect(j).toBeGreaterThanOrEqual(before);
+          expect(j).toBeLessThan(b.length);
+          expect(first[i]).toBeLessThanOrEqual(last[i]);
+          before = j;
+        });
+        expect(last[a.length - 1]).toBe(b.length - 1);
+      }),
+      { numRuns: 60 },
+    );
+  });
+
+  test('distances taken over from another band are those made anew', () => {
+    const [a, b] = [frames(range(0, 60)), frames(range(20, 90))];
+    const bandAt = (shift: number, half: number) =>
+      risingBand(
+        Int32Array.from({ length: 60 }, (_, i) => i + shift - half),
+        Int32Array.from({ length: 60 }, (_, i) => i + shift + half),
+        b.frames,
+      );
+    const known = new Distances(a, b, bandAt(0, 12), 4);
+    for (const [shift, half] of [
+      [0, 5],
+      [9, 8],
+      [-4, 20],
+      [30, 4],
+    ]) {
+      const fresh = new Distances(a, b, bandAt(shift, half), 4);
+      expect(new Distances(a, b, bandAt(shift, half), 4, known).values).toEqual(fresh.values);
+    }
+  });
+
+  test('can be stopped', () => {
+    const a = frames(range(0, 40));
+    const band = risingBand(new Int32Array(40), new Int32Array(40).fill(39), 40);
+    expect(() =>
+      findWay(new Distances(a, a, band, 4), PRICES, () => {
+        throw new Error('enough');
+      }),
+    ).toThrow('enough');
+  });
+});
+
+test('a band rises, and holds both beginnings and both ends', () => {
+  const border = fc.array(fc.integer({ min: -20, max: 120 }), { minLength: 2, maxLength: 50 });
+  fc.assert(
+    fc.property(border, border, (a, b) => {
+      const n = Math.min(a.length, b.length);
+      const low = Int32Array.from({ length: n }, (_, i) => Math.min(a[i], b[i]));
+      const high = Int32Array.from({ length: n }, (_, i) => Math.max(a[i], b[i]));
+      const band = risingBand(low, high, 100);
+      expect(band.low[0]).toBe(0);
+      expect(band.high[n - 1]).toBe(99);
+      for (let i = 0; i < n; i++) {
+        expect(band.low[i]).toBeLessThanOrEqual(band.high[i]);
+        if (!i) continue;
+        expect(band.low[i]).toBeGreaterThanOrEqual(band.low[i - 1]);
+        expect(band.high[i]).toBeGreaterThanOrEqual(band.high[i - 1]);
+      }
+    }),
+  );
+});
+
+describe('an anchor', () => {
+  /** Envelopes in which something begins every now and then, the whole moved by so many seconds. */
+  const moving = (late: number): AlignFeatures => {
+    const n = 1000;
+    const fine = new Float32Array(n * FINE_BANDS);
+    for (let k = 0; k < n; k++)
+      for (let q = 0; q < FINE_BANDS; q++) {
+        const t = k * FINE - late;
+        fine[k * FINE_BANDS + q] = [0.31, 0.62, 1.11, 1.4]
+          .map((at, i) => 4 / (1 + Math.exp(-(t - at - 0.004 * ((q * (i + 1)) % 5)) / 0.006)) - 2)
+          .reduce((a, b) => a + b, 0);
+      }
+    return { ...frames([0]), fine };
+  };
+
+  test('is found to a fraction of a millisecond, whatever was expected within 25 ms', () => {
+    for (const late of [-0.0183, -0.004, 0, 0.0077, 0.0231]) {
+      const found = anchorAt(moving(0), moving(late), 0.62, 0.62)!;
+      expect(Math.abs(found.lead - 0.62 - late)).toBeLessThan(0.0005);
+      expect(found.match).toBeGreaterThan(0.95);
+    }
+  });
+
+  test('is not made where nothing happens, at the ends, or where the other is not alike', () => {
+    expect(anchorAt(moving(0), moving(0), 0.9, 0.9)).toBeNull();
+    expect(anchorAt(moving(0), moving(0), 0.02, 0.02)).toBeNull();
+    expect(anchorAt(moving(0), moving(0), 0.62, 0.9)).toBeNull();
+    expect(anchorAt(moving(0), moving(0.045), 0.62, 0.62)).toBeNull();
+  });
+});
