@@ -54,8 +54,10 @@ describe('a long take', () => {
     await visit.page.waitForSelector(tracks, { timeout: 60000 });
     await visit.until('it is being read', async () => /reading \d/.test(await visit.text(tracks)));
     await visit.page.click('a[href="/"]');
-    await visit.page.waitForSelector('[data-testid=open-demo]');
-    await visit.page.click('[data-testid=open-demo]');
+    await visit.page.waitForSelector('[data-testid=files]');
+    await visit.drop('[data-testid=files]', stems.wav('Short lead.wav', stems.cut('lead', 5, 16.2)));
+    await visit.bringIn();
+    await visit.page.waitForSelector('[data-testid="take-Short lead"]', { timeout: 60000 });
     await visit.press('3');
     await visit.notesReady();
     await visit.allRead();

@@ -25,6 +25,8 @@ await page.setViewport({ width, height });
 const out = process.env.OUT ?? join(root, 'docs/screenshots');
 const wait = ms => new Promise(r => setTimeout(r, ms));
 const shot = async name => {
+  // what was said a moment ago is not part of the picture
+  await page.waitForFunction('!document.querySelector("[data-sonner-toast]")', { timeout: 20000 });
   await wait(600);
   await page.screenshot({ path: join(out, `${name}.png`) });
 };

@@ -15,6 +15,7 @@ import {
   renderAll,
   scaleOfKey,
   scattered,
+  usualDifferences,
 } from '@essim/core';
 import type { Performance } from '@essim/demo';
 
@@ -30,10 +31,13 @@ export function scoreParts({ samples, truth }: Performance) {
   const analysis = analyseVoice([samples], rate, reading.f0, reading.hop);
   const scale = scaleOfKey(KEY);
   return INTERVALS.flatMap(part =>
-    [0, 100].map(amount => {
-      const edits = partEdits(facts, {}, {}, parsePart(part), () => scale);
+    ['plain', 'as made'].map(how => {
+      const line = parsePart(part);
+      const edits = partEdits(facts, {}, {}, line, () => scale);
+      const { scatter, formant } = usualDifferences(line);
+      const amount = how === 'plain' ? 0 : scatter;
       const drawn = scattered(facts, { time: amount, pitch: amount, seed: 5 }, reading.hop, reading.f0.length);
-      const plan = planTake(movements, edits, amount ? drawn : {});
+      const plan = planTake(movements, edits, amount ? { ...drawn, formant } : {});
       const [y] = renderAll(analysis, plan.voice);
       const again = readTake(y, rate);
       const targets = facts.map(n => edits[n.key].target!);
@@ -49,7 +53,7 @@ export function scoreParts({ samples, truth }: Performance) {
       const { whole, hollow } = likenessOf(samples, y, rate);
       return {
         part,
-        scatter: amount,
+        how,
         'in key %': (100 * targets.filter(m => degreeOf(m, KEY)).length) / targets.length,
         'off plan, median c': quantile(off.map(Math.abs), 0.5),
         'off plan, mean c': off.reduce((s, v) => s + v, 0) / off.length,

@@ -17,8 +17,8 @@ import { setTrack } from './track-edits';
 /** What leaves the program, through its workers and its database. */
 
 const s = useSession.getState;
-/** On the steps of 24 bits, as a file brings it. */
-const onSteps = (x: Float32Array) => x.map(v => (Math.round(v * 2 ** 23) || 0) / 2 ** 23);
+/** The beginning, on the steps of 24 bits, as a file brings it. */
+const onSteps = (x: Float32Array) => x.slice(0, 4.5 * 48000).map(v => (Math.round(v * 2 ** 23) || 0) / 2 ** 23);
 const lead = onSteps(singPhrases([0], { seed: 3 }).samples);
 const double = onSteps(singPhrases([0], { seed: 8 }).samples);
 const piano = [110, 165].map(hz =>

@@ -1,4 +1,13 @@
-import { AddTrack, partName, PartRule, SetNoteEdits, Together, Track, type PartLine } from '@essim/core';
+import {
+  AddTrack,
+  partName,
+  PartRule,
+  SetNoteEdits,
+  Together,
+  Track,
+  usualDifferences,
+  type PartLine,
+} from '@essim/core';
 import { toast } from 'sonner';
 import { newId } from './ids';
 import {
@@ -50,6 +59,7 @@ export function addPart(line: PartLine): void {
   let name = base;
   for (let i = 2; song.tracks.some(t => t.name === name); i++) name = `${base} ${i}`;
   const high = line.amount > 0;
+  const { scatter, formant } = usualDifferences(line);
   const track: Track = Object.assign(new Track(), {
     id: newId(),
     name,
@@ -62,8 +72,9 @@ export function addPart(line: PartLine): void {
       ...line,
       spans,
       seed: 1 + song.tracks.filter(t => t.part).length,
-      scatterTime: 60,
-      scatterPitch: 60,
+      scatterTime: scatter,
+      scatterPitch: scatter,
+      formant,
     }),
   });
   run(

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { degreeOf, KEYS, scaleOfKey } from '../music';
 import type { NoteFacts } from '../plan';
-import { parsePart, partEdits, partName, partTarget, scattered } from './index';
+import { parsePart, partEdits, partName, partTarget, scattered, usualDifferences } from './index';
 
 const D = scaleOfKey({ tonic: 2, mode: 'major' });
 const note = (start: number, sung: number): NoteFacts => ({
@@ -95,4 +95,12 @@ describe('scatter', () => {
     expect(none.cents.every(v => v === 0)).toBe(true);
     expect(none.time.forward(3)).toBe(3);
   });
+});
+
+test('an octave differs from its lead by more than a third does, and in the throat', () => {
+  expect(usualDifferences(parsePart('+3rd'))).toEqual({ scatter: 60, formant: 0 });
+  expect(usualDifferences(parsePart('+8ve'))).toEqual({ scatter: 100, formant: 1 });
+  expect(usualDifferences(parsePart('-8ve'))).toEqual({ scatter: 100, formant: -2 });
+  // an octave counted in steps is one too
+  expect(usualDifferences({ by: 'steps', amount: -7 })).toEqual({ scatter: 100, formant: -2 });
 });

@@ -20,6 +20,19 @@ export interface Scatter {
   seed: number;
 }
 
+/** Whether every harmonic of one of the two voices is a harmonic of the other. */
+const isOctave = ({ by, amount }: PartLine): boolean => amount % (by === 'steps' ? 7 : 12) === 0;
+
+/**
+ * How a new part differs from its lead unless something else is asked for. An octave shares its harmonics with the lead, so it gets all
+ * that two good singers differ by, and a throat of its own, longer below the lead: the median likeness of the two is then under .6.
+ * @returns scatter in time and pitch, and formant in semitones
+ */
+export function usualDifferences(line: PartLine): { scatter: number; formant: number } {
+  if (!isOctave(line)) return { scatter: 60, formant: 0 };
+  return { scatter: 100, formant: line.amount < 0 ? -2 : 1 };
+}
+
 const TIME_MS = 12;
 const MOST_TIME_MS = 30;
 const PITCH_CENTS = 7;
