@@ -1,4 +1,4 @@
-import { useRef, type CSSProperties } from 'react';
+import type { CSSProperties } from 'react';
 
 /** What a fader is, its value apart. */
 export interface FaderLook {
@@ -49,16 +49,18 @@ interface FadersProps<Field extends string> {
   onChange: (field: Field, value: number, grip: string) => void;
 }
 
+/** Counts every grip of any fader, so that no two drags are taken for one. */
+let grips = 0;
+
 /** Faders for numbers that stand together; each grip of one of them can be one entry of the journal. */
 export function Faders<Field extends string>({ faders, values, onChange }: FadersProps<Field>) {
-  const grips = useRef(0);
   return faders.map(({ field, ...look }) => (
     <Fader
       key={field}
       {...look}
       value={values[field]}
-      onGrab={() => grips.current++}
-      onChange={v => onChange(field, v, `${field} ${grips.current}`)}
+      onGrab={() => grips++}
+      onChange={v => onChange(field, v, `${field} ${grips}`)}
     />
   ));
 }

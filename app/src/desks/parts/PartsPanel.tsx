@@ -1,4 +1,4 @@
-import { partName, type Track } from '@essim/core';
+import { partName, usualDifferences, type PartLine, type Track } from '@essim/core';
 import { useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { Faders } from '../../shell/Fader';
@@ -91,12 +91,18 @@ function NewPart({ lead }: { lead: Track }) {
 }
 
 const CALLED = { scatterTime: 'scatter in time', scatterPitch: 'scatter in pitch', formant: 'formant' };
-const scatterFader = { low: 0, high: 200, step: 1, unit: ' %', rest: 60 };
-const SCATTER = [
-  { field: 'scatterTime', label: 'Time', ...scatterFader },
-  { field: 'scatterPitch', label: 'Pitch', ...scatterFader },
-] as const;
-const SOUND = [{ field: 'formant', label: 'Formant', low: -12, high: 12, step: 0.5, unit: ' st', rest: 0 }] as const;
+/** Faders of a part; a double-click puts them where a new part of its kind has them. */
+function fadersOf(line: PartLine) {
+  const { scatter, formant } = usualDifferences(line);
+  const part = { low: 0, high: 200, step: 1, unit: ' %', rest: scatter };
+  return {
+    scatter: [
+      { field: 'scatterTime', label: 'Time', ...part },
+      { field: 'scatterPitch', label: 'Pitch', ...part },
+    ],
+    sound: [{ field: 'formant', label: 'Formant', low: -12, high: 12, step: 0.5, unit: ' st', rest: formant }],
+  } as const;
+}
 
 function PartCard({ part, lead }: { part: Track; lead: Track }) {
   const { songId } = useParams();
@@ -106,6 +112,7 @@ function PartCard({ part, lead }: { part: Track; lead: Track }) {
   const own = part.takes.reduce((n, t) => n + Object.keys(t.edits).length, 0);
   const session = useParts('history', 'backing', 'views');
   const line = { by: rule.by, amount: rule.amount };
+  const faders = fadersOf(line);
   const shift = (by: number) => {
     const most = rule.by === 'steps' ? 14 : 24;
     // a unison is no part
@@ -161,11 +168,11 @@ function PartCard({ part, lead }: { part: Track; lead: Track }) {
             Draw again
           </button>
         </h3>
-        <Faders faders={SCATTER} values={rule} onChange={set} />
+        <Faders faders={faders.scatter} values={rule} onChange={set} />
       </section>
       <section aria-label="Sound">
         <h3 className="mb-1 font-semibold text-ink-2">Sound</h3>
-        <Faders faders={SOUND} values={rule} onChange={set} />
+        <Faders faders={faders.sound} values={rule} onChange={set} />
         <LevelAndPan track={part} />
       </section>
     </>
