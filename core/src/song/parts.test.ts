@@ -1,87 +1,116 @@
-import {
-  AddTrack,
-  History,
-  PartRule,
-  RemoveTake,
-  SetNoteEdits,
-  SetTake,
-  SetTrack,
-  Song,
-  Take,
-  Track,
-  validatedSong,
-} from './index';
+import { AlignRule, FoundAlignment, PartRule, Segment, Song, Take, Track } from './document';
+import { leadTakeOf, partTakeId, withParts } from './parts';
 
-const take = (id: string): Take =>
-  Object.assign(new Take(), { id, name: id, sourceId: 'a'.repeat(64), offsetSeconds: 0 });
-const lead = (): Track =>
-  Object.assign(new Track(), {
-    id: 'lead',
-    name: 'Lead',
-    role: 'lead',
-    takes: [take('one'), take('two')],
-    segments: [{ at: 0, takeId: 'one', fadeMs: 12 }],
-  });
-const part = (): Track =>
-  Object.assign(new Track(), {
-    id: 'third',
-    name: 'Third',
+/** A part is its lead's takes and comp with edits of its own. */
+
+const take = (id: string, fields: Partial<Take> = {}): Take =>
+  Object.assign(new Take(), { id, name: id, sourceId: id.padEnd(64, '0'), offsetSeconds: 0, ...fields });
+const segment = (at: number, takeId: string): Segment => Object.assign(new Segment(), { at, takeId, fadeMs: 12 });
+const track = (id: string, fields: Partial<Track> = {}): Track =>
+  Object.assign(new Track(), { id, name: id, role: 'lead', ...fields });
+const lead = () =>
+  track('lead', { takes: [take('one'), take('two')], segments: [segment(0, 'one'), segment(4, 'two')] });
+const part = (fields: Partial<PartRule> = {}) =>
+  track('third', {
     role: 'part',
-    part: Object.assign(new PartRule(), { fromId: 'lead', by: 'steps', amount: 2 }),
+    part: Object.assign(new PartRule(), { fromId: 'lead', by: 'steps', amount: 2, ...fields }),
   });
-const begun = () =>
-  new History(Object.assign(new Song(), { id: 'quay', name: 'Quay', sampleRate: 48000, tracks: [lead()] })).do(
-    new AddTrack('Part', part(), 1),
-  ).history;
-const partOf = (h: History) => h.song.tracks.find(t => t.id === 'third')!;
+const song = (...tracks: Track[]): Song =>
+  Object.assign(new Song(), { id: 'quay', name: 'Quay', sampleRate: 48000, tracks });
+const partOf = (s: Song) => s.tracks.find(t => t.part)!;
+const withLead = (s: Song, fields: Partial<Track>): Song =>
+  withParts({ ...s, tracks: s.tracks.map(t => (t.id === 'lead' ? { ...t, ...fields } : t)) });
 
-test('a part has the takes and the comp of its lead', () => {
-  const made = partOf(begun());
-  expect(made.takes.map(t => t.name)).toEqual(['one', 'two']);
-  expect(made.segments).toEqual([{ at: 0, takeId: made.takes[0].id, fadeMs: 12 }]);
-  expect(made.takes[0].id).not.toBe('one');
+test('a part has its lead’s takes and comp, and no edits', () => {
+  const made = partOf(withParts(song(lead(), part())));
+  expect(made.takes.map(t => [t.id, t.sourceId, t.edits])).toEqual(
+    ['one', 'two'].map(id => [partTakeId('third', id), id.padEnd(64, '0'), {}]),
+  );
+  expect(made.segments).toEqual(
+    [
+      [0, 'one'],
+      [4, 'two'],
+    ].map(([at, id]) => expect.objectContaining({ at, takeId: partTakeId('third', id as string) }) as Segment),
+  );
 });
 
-test('it follows another comp and another reading, and keeps its own edits', () => {
-  let h = begun();
-  const [own] = partOf(h).takes;
-  h = h.do(new SetNoteEdits('Move', 'third', own.id, { n100: { start: 0.1, end: 0.5, target: 66 } })).history;
-  h = h.do(new SetTrack('Comp', 'lead', { segments: [{ at: 0, takeId: 'two', fadeMs: 12 }] })).history;
-  h = h.do(new SetTake('Range', 'lead', 'one', { range: 'low' })).history;
-  const now = partOf(h);
-  expect(now.segments[0].takeId).toBe(now.takes[1].id);
-  expect(now.takes[0]).toMatchObject({ range: 'low', edits: { n100: { target: 66 } } });
+test('what needs no change stays the same object', () => {
+  const none = song(lead());
+  expect(withParts(none)).toBe(none);
+  const made = withParts(song(lead(), part()));
+  expect(withParts(made)).toBe(made);
+  // a change of the lead that a part does not show leaves the part alone
+  const louder = withLead(made, { levelDb: -3, name: 'Voice' });
+  expect(partOf(louder)).toBe(partOf(made));
 });
 
-test('what was set on a take that is deleted comes back with it', () => {
-  let h = begun();
-  const id = partOf(h).takes[1].id;
-  h = h.do(new SetNoteEdits('Move', 'third', id, { n100: { start: 0.1, end: 0.5, target: 66 } })).history;
-  h = h.do(new RemoveTake('Delete', 'lead', 'two')).history;
-  expect(partOf(h).segments.every(g => g.takeId === partOf(h).takes[0].id)).toBe(true);
-  h = h.undo()!.history;
-  expect(partOf(h).takes.find(t => t.id === id)!.edits.n100.target).toBe(66);
+test('another comp, another recording and corrections come along; edits stay where they were', () => {
+  const made = withParts(song(lead(), part()));
+  const id = partTakeId('third', 'one');
+  const edits = { n1: { start: 1, end: 2, target: 64 } };
+  const edited = {
+    ...made,
+    tracks: made.tracks.map(t => (t.part ? { ...t, takes: t.takes.map(k => (k.id === id ? { ...k, edits } : k)) } : t)),
+  };
+  const other = withLead(edited, { segments: [segment(0, 'two')] });
+  expect(partOf(other).segments.map(g => g.takeId)).toEqual([partTakeId('third', 'two')]);
+  expect(partOf(other).takes.find(t => t.id === id)!.edits).toBe(edits);
+  const replaced = withLead(edited, {
+    takes: [take('one', { sourceId: 'f'.repeat(64), offsetSeconds: 0.5 }), edited.tracks[0].takes[1]],
+  });
+  expect(partOf(replaced).takes[0]).toMatchObject({ id, sourceId: 'f'.repeat(64), offsetSeconds: 0.5, edits });
+  // the other take did not change
+  expect(partOf(replaced).takes[1]).toBe(partOf(edited).takes[1]);
 });
 
-test('a change that touches no lead leaves the very same part', () => {
-  const h = begun();
-  const next = h.do(new SetTrack('Name', 'lead', { name: 'Ash' })).history;
-  expect(partOf(next)).toBe(partOf(h));
+test('edits on a take that is taken away come back with it', () => {
+  const made = withParts(song(lead(), part()));
+  const id = partTakeId('third', 'two');
+  const edits = { n1: { start: 5, end: 6, target: 67 } };
+  const edited = {
+    ...made,
+    tracks: made.tracks.map(t => (t.part ? { ...t, takes: t.takes.map(k => (k.id === id ? { ...k, edits } : k)) } : t)),
+  };
+  const without = withLead(edited, { takes: [take('one')], segments: [segment(0, 'one')] });
+  expect(partOf(without).segments.map(g => g.takeId)).toEqual([partTakeId('third', 'one')]);
+  const again = withLead(without, { takes: lead().takes, segments: lead().segments });
+  expect(partOf(again).takes.find(t => t.id === id)!.edits).toEqual(edits);
+  // one nobody edited leaves nothing behind
+  expect(partOf(withLead(made, { takes: [take('one')], segments: [segment(0, 'one')] })).takes).toHaveLength(1);
 });
 
-test('a stored song with a part is whole again, and one whose lead is gone still opens', () => {
-  const { song } = begun();
-  const again = validatedSong(JSON.parse(JSON.stringify(song)));
-  expect(again.tracks[1].takes).toHaveLength(2);
-  const alone = validatedSong(JSON.parse(JSON.stringify({ ...song, tracks: [song.tracks[1]] })));
-  expect(alone.tracks[0].takes).toHaveLength(2);
+test('where its lead follows another track it goes along', () => {
+  const found = Object.assign(new FoundAlignment(), {
+    stamp: 'x',
+    points: [0, 0, 1, 1],
+    apart: [],
+    rests: [],
+    confidence: 1,
+  });
+  const align = Object.assign(new AlignRule(), { closeness: 60 });
+  const made = withLead(withParts(song(lead(), part())), { followsId: 'other', found, align });
+  expect(partOf(made)).toMatchObject({ followsId: 'other', found, align });
+  expect(partOf(withLead(made, { followsId: null, found: null, align: null }))).toMatchObject({
+    followsId: null,
+    found: null,
+  });
 });
 
-test('an alignment that runs backwards is refused by name', () => {
-  const { song } = begun();
-  const bad = JSON.parse(JSON.stringify(song));
-  bad.tracks[0].found = { stamp: 'x', points: [0, 0, 1, 1, 0.5, 2], apart: [], rests: [], confidence: 0.5 };
-  expect(() => validatedSong(bad)).toThrow('alignment');
-  bad.tracks[0].found.points = [0, 'much'];
-  expect(() => validatedSong(bad)).toThrow(/points/);
+test('without its lead, or made from another part, it stays as it is', () => {
+  const alone = song(part({ fromId: 'gone' }));
+  expect(withParts(alone)).toBe(alone);
+  const made = withParts(song(lead(), part()));
+  const second = track('fifth', {
+    role: 'part',
+    part: Object.assign(new PartRule(), { fromId: 'third', by: 'steps', amount: 4 }),
+  });
+  const chained = withParts({ ...made, tracks: [...made.tracks, second] });
+  expect(chained.tracks[2]).toBe(second);
+});
+
+test('a part’s take knows the take of the lead that it is', () => {
+  const made = withParts(song(lead(), part()));
+  const [l, p] = made.tracks;
+  expect(leadTakeOf(p, l, p.takes[1].id)).toBe(l.takes[1]);
+  expect(leadTakeOf(p, l, 'nowhere')).toBeUndefined();
 });
