@@ -2,10 +2,11 @@ import { Stopped, type Span } from '../read';
 import { quantile } from '../signal/statistics';
 import { seededRandom } from '../signal/random';
 import { TimeMap, type Meeting } from '../song/timemap';
-import type { Seconds } from '../units';
+import type { Seconds, Semitones } from '../units';
 import { anchorAt, certaintyOf, type Anchor } from './anchors';
-import { elasticLine } from './elastic';
+import { elasticLine, type Elastic } from './elastic';
 import { alignFeatures, coarser, DIMS, FRAME, type AlignFeatures, type Frames } from './features';
+import { intervalPrices } from './intervals';
 import { Distances, findWay, risingBand, type Band, type Way } from './match';
 import { simplified } from './simplify';
 
@@ -51,6 +52,10 @@ const REACH_FINE: Seconds = 0.12;
 const BENDING = { coarse: 0.12, fine: 0.06 };
 /** The price of being alone lies between these shares of how far strangers are apart. */
 const STRANGER = { first: 2, least: 1.15, most: 1.3, above: 0.45 };
+/** An interval the two never keep counts so much of how far strangers are apart. */
+const INTERVAL = 0.5;
+/** And one they keep speaks for a match, where little else is alike. */
+const TRUST = 0.5;
 /** A pinned moment leaves the band so much room a second away from it. */
 const PINCH = 1.2;
 const LEAST_APART: Seconds = 0.12;
@@ -59,6 +64,9 @@ const EVENT = 0.25;
 const ANCHOR_PULL = 20;
 const TIE_PULL = 1e7;
 const STIFFNESS = { voice: 8, silence: 0.6, hiss: 30, apart: 2e5 };
+/** What lies further than this from where it is drawn to may be drawn there wrongly. */
+const NEAR_ENOUGH: Seconds = 0.05;
+const REWEIGHED = 4;
 const SPEED = { slowest: 0.55, fastest: 1.9 };
 /** How near the kept map stays to the one found. */
 const KEPT_TO: Seconds = 0.0002;
@@ -68,6 +76,8 @@ interface PairPrices {
   chance: number;
   matched: number;
   stranger: number;
+  /** What intervals the two do not usually keep cost, by intervalIndex; null when nothing is known of them. */
+  intervals: Float32Array | null;
 }
 
 /** A follower and its lead, made ready for being aligned again and again as ties come and go. */
@@ -99,11 +109,11 @@ export class Aligner {
       if (onProgress(from + share * (to - from)) === false) throw new Stopped('the alignment was stopped');
     };
     const sorted = risingTies(ties);
-    const { stranger, matched, chance } = (this.prices ??= this.findPrices(tell(0, 0.2)));
+    const { stranger, matched, chance, intervals } = (this.prices ??= this.findPrices(tell(0, 0.2)));
     const distances = sorted.length ? this.coarseDistances(sorted, this.distances) : this.distances;
     const rough = findWay(distances, { stranger, bending: BENDING.coarse }, tell(0.2, 0.4));
     const band = this.fineBand(rough, sorted);
-    this.fine = new Distances(this.follower, this.lead, band, 1, this.fine ?? undefined);
+    this.fine = new Distances(this.follower, this.lead, band, 1, this.fine ?? undefined, intervals);
     const fine = findWay(this.fine, { stranger, bending: BENDING.fine }, tell(0.4, 0.9));
     tell(0.9, 1)(0);
     const apart = this.apartOf(fine);
@@ -122,14 +132,27 @@ export class Aligner {
     const gapless = findWay(this.distances, { stranger: STRANGER.first * chance, bending: BENDING.coarse }, onRow);
     const matched = this.matchOf(gapless) ?? chance;
     const price = Math.min(STRANGER.most * chance, matched + STRANGER.above * chance);
-    return { chance, matched, stranger: Math.max(STRANGER.least * chance, price) };
+    const intervals = this.intervalsOf(gapless, matched / (chance || 1))?.map(v => v * INTERVAL * chance) ?? null;
+    if (intervals) this.distances.charge(intervals);
+    return { chance, matched, stranger: Math.max(STRANGER.least * chance, price), intervals };
+  }
+
+  /** What the intervals of moments a way takes for the same say of others. @param strangeness distance of matches over that of strangers */
+  private intervalsOf({ met }: Way, strangeness: number): Float32Array | null {
+    const { follower, lead } = this.coarse;
+    const interval = (i: number, j: number) => lead.pitch[j] - follower.pitch[i];
+    const known = (v: number) => !Number.isNaN(v);
+    const matched: Semitones[] = [];
+    for (let i = 0; i < met.length; i++) if (Number.isInteger(met[i])) matched.push(interval(i, met[i]));
+    const pairs = randomPairs(follower, lead).map(([i, j]) => interval(i, j));
+    return intervalPrices(matched.filter(known), pairs.filter(known), TRUST * strangeness);
   }
 
   /** Distances in the band round the ties. */
   private coarseDistances(ties: readonly Tie[], known?: Distances): Distances {
     const { follower, lead } = this.coarse;
     const band = this.band(follower.frames, lead.frames, FRAME * COARSE, ties, REACH);
-    return new Distances(follower, lead, band, COARSE, known);
+    return new Distances(follower, lead, band, COARSE, known, this.prices?.intervals ?? null);
   }
 
   private band(n: number, m: number, step: Seconds, ties: readonly Tie[], reach: Seconds): Band {
@@ -235,7 +258,28 @@ export class Aligner {
       weights[i] = TIE_PULL;
       places[i] = lead + i * FRAME - f;
     }
-    return elasticLine({ weights, places, stiffness }, FRAME, { ...SPEED, free: follower.silent });
+    return this.drawn({ weights, places, stiffness });
+  }
+
+  /**
+   * The elastic line, drawn again with less weight where it could not come near: a breath taken for one a second later, say, when a word
+   * that must keep its length stands between. What most agree on stays (iteratively reweighted least squares).
+   */
+  private drawn(e: Elastic): Float64Array {
+    const bounds = { ...SPEED, free: this.follower.silent };
+    let line = elasticLine(e, FRAME, bounds);
+    for (let round = 0; round < REWEIGHED; round++) {
+      let far = false;
+      const weights = e.weights.map((w, i) => {
+        const off = Math.abs(line[i] - e.places[i]) - NEAR_ENOUGH;
+        if (!w || w >= TIE_PULL || off <= 0) return w;
+        far = true;
+        return w / (1 + (off / NEAR_ENOUGH) ** 2);
+      });
+      if (!far) break;
+      line = elasticLine({ ...e, weights }, FRAME, bounds);
+    }
+    return line;
   }
 
   /** Peaks of change, found again in the lead to the millisecond. */
@@ -292,15 +336,21 @@ function restsOf({ silent, frames }: AlignFeatures): Span[] {
   return out;
 }
 
-/** Median distance of sounding frames that have nothing to do with each other. */
-function strangers(a: Frames, b: Frames): number {
+/** Sounding frames that have nothing to do with each other. */
+function randomPairs(a: Frames, b: Frames): [number, number][] {
   const random = seededRandom(7);
-  const found: number[] = [];
+  const found: [number, number][] = [];
   for (let k = 0; k < 8000 && found.length < 2000; k++) {
     const i = Math.floor(random.uniform() * a.frames);
     const j = Math.floor(random.uniform() * b.frames);
-    if (!a.silent[i] && !b.silent[j]) found.push(distance(a, b, i, j));
+    if (!a.silent[i] && !b.silent[j]) found.push([i, j]);
   }
+  return found;
+}
+
+/** Median distance of strangers. */
+function strangers(a: Frames, b: Frames): number {
+  const found = randomPairs(a, b).map(([i, j]) => distance(a, b, i, j));
   return found.length ? quantile(found, 0.5) : 2;
 }
 

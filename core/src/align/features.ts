@@ -1,7 +1,7 @@
 import { halveRate } from '../signal/filter';
 import { powerFrames } from '../signal/frames';
 import { quantile } from '../signal/statistics';
-import type { Decibels, Seconds } from '../units';
+import { hzToMidi, type Decibels, type Seconds } from '../units';
 
 /** Distance of frames that are compared. */
 export const FRAME: Seconds = 0.005;
@@ -51,6 +51,8 @@ export interface AlignFeatures {
   change: Float32Array;
   /** Log envelopes of FINE_BANDS bands every FINE seconds. */
   fine: Float32Array;
+  /** Semitones (MIDI), NaN where nothing is sung or the pitch is not known. */
+  pitch: Float32Array;
   /** Pitch-free loudness of each frame over the take's silence, 0..1. */
   level: Float32Array;
 }
@@ -128,9 +130,10 @@ export function alignFeatures(x: Float32Array, sampleRate: number, seconds: Seco
     hissing[k] = h > 1 && !silent[k] ? 1 : 0;
   }
   const change = putChanges(values, power, frames);
-  const pitch = f0 ? pitchLine(f0, frames) : new Float32Array(frames);
-  putSteps(values, change, pitch, frames);
-  return { frames, values, silent, hissing, change, fine: fineEnvelopes(x, rate, seconds, pitch), level };
+  const line = f0 ? pitchLine(f0, frames) : new Float32Array(frames);
+  putSteps(values, change, line, frames);
+  const pitch = Float32Array.from({ length: frames }, (_, k) => (f0 && f0[k] > 0 ? hzToMidi(f0[k]) : NaN));
+  return { frames, values, silent, hissing, change, fine: fineEnvelopes(x, rate, seconds, line), pitch, level };
 }
 
 /** The take's noise in each band: its quietest frames, and a floor under the loud ones. */
@@ -280,11 +283,12 @@ export interface Frames {
   frames: number;
   values: Float32Array;
   silent: Uint8Array;
+  pitch: Float32Array;
 }
 
-export function coarser({ frames, values, silent }: Frames, by: number): Frames {
+export function coarser({ frames, values, silent, pitch }: Frames, by: number): Frames {
   const n = Math.ceil(frames / by);
-  const out = { frames: n, values: new Float32Array(n * DIMS), silent: new Uint8Array(n) };
+  const out = { frames: n, values: new Float32Array(n * DIMS), silent: new Uint8Array(n), pitch: new Float32Array(n) };
   for (let k = 0; k < n; k++) {
     const last = Math.min(frames, (k + 1) * by);
     let still = 0;
@@ -293,6 +297,7 @@ export function coarser({ frames, values, silent }: Frames, by: number): Frames 
       for (let d = 0; d < DIMS; d++) out.values[k * DIMS + d] += values[i * DIMS + d];
     }
     const count = last - k * by;
+    out.pitch[k] = pitch[k * by + (count >> 1)];
     for (let d = 0; d < DIMS; d++) out.values[k * DIMS + d] /= count;
     out.silent[k] = still * 2 > count ? 1 : 0;
   }

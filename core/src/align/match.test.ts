@@ -1,7 +1,10 @@
 import fc from 'fast-check';
 import { seededRandom } from '../signal/random';
 import { anchorAt } from './anchors';
-import { DIMS, FINE, FINE_BANDS, type AlignFeatures } from './features';
+import { TimeMap } from '../song/timemap';
+import { Aligner } from './align';
+import { DIMS, FINE, FINE_BANDS, FRAME, type AlignFeatures } from './features';
+import { intervalIndex } from './intervals';
 import { Distances, findWay, risingBand, type Way } from './match';
 
 /** Made-up takes: each frame a random place in the space of features, so that no two moments are alike by chance. */
@@ -21,6 +24,7 @@ const frames = (which: readonly number[]): AlignFeatures => {
     hissing: new Uint8Array(n),
     change: none,
     level: none,
+    pitch: new Float32Array(n).fill(NaN),
     fine: new Float32Array(0),
   };
 };
@@ -120,6 +124,22 @@ describe('the way through two takes', () => {
     }
   });
 
+  test('what intervals cost comes to the same before and after, and keeps two words of one colour apart', () => {
+    const pitched = (which: readonly number[], midi: number) => {
+      const f = frames(which);
+      return { ...f, pitch: f.pitch.map((_, k) => (f.silent[k] ? NaN : midi + (k >= which.length / 2 ? 5 : 0))) };
+    };
+    const one = pitched([...new Array<number>(20).fill(7), ...new Array<number>(20).fill(7)], 60);
+    const band = risingBand(new Int32Array(40), new Int32Array(40).fill(39), 40);
+    const prices = new Float32Array(600).fill(3);
+    prices.fill(0, intervalIndex(60, 59), intervalIndex(60, 61) + 1);
+    const after = new Distances(one, one, band, 4);
+    after.charge(prices);
+    const before = new Distances(one, one, band, 4, undefined, prices).values;
+    before.forEach((v, i) => expect(after.values[i]).toBeCloseTo(v, 5));
+    findWay(after, PRICES).met.forEach((j, i) => expect(j < 20).toBe(i < 20));
+  });
+
   test('can be stopped', () => {
     const a = frames(range(0, 40));
     const band = risingBand(new Int32Array(40), new Int32Array(40).fill(39), 40);
@@ -149,6 +169,20 @@ test('a band rises, and holds both beginnings and both ends', () => {
       }
     }),
   );
+});
+
+test('a breath taken for one a second later gives way to the words about it', () => {
+  // only the follower sings the word after the breath; the lead breathes just before the next one
+  const [words, breath, more] = [range(0, 120), range(300, 330), range(120, 240)];
+  const lone = range(330, 400);
+  const follower = frames([...words, ...rest(40), ...breath, ...rest(5), ...lone, ...more]);
+  const lead = frames([...words, ...rest(40 + 70), ...breath, ...rest(5), ...more]);
+  const { map, apart } = new Aligner(follower, lead).align();
+  const time = TimeMap.through(map);
+  const at = (frame: number) => (time.forward(frame * FRAME) - frame * FRAME) * 1000;
+  expect(apart).toHaveLength(1);
+  for (const k of [20, 60, 100]) expect(Math.abs(at(k))).toBeLessThan(12);
+  for (const k of [285, 325, 365]) expect(Math.abs(at(k))).toBeLessThan(12);
 });
 
 describe('an anchor', () => {

@@ -1,4 +1,5 @@
 import { DIMS, FRAME, type Frames } from './features';
+import { intervalIndex } from './intervals';
 
 /** Which lead frames each follower frame may meet: first and last. Both rise. */
 export interface Band {
@@ -48,8 +49,10 @@ export class Distances {
     readonly band: Band,
     /** Length of a frame in frames of FRAME. */
     readonly step: number,
-    /** Of the same takes in another band: where the bands overlap they are taken over. */
+    /** Of the same takes in another band, with the same intervals: where the bands overlap they are taken over. */
     known?: Distances,
+    /** What intervals add, by intervalIndex. */
+    private intervals: Float32Array | null = null,
   ) {
     const n = follower.frames;
     this.offsets = new Int32Array(n + 1);
@@ -58,7 +61,10 @@ export class Distances {
     const seconds = FRAME * step;
     const scale = seconds / UNIT;
     const [x, y] = [follower.values, lead.values];
+    const [sung, led] = [follower.pitch, lead.pitch];
     for (let i = 0, at = 0; i < n; i++) {
+      const pitch = sung[i];
+      const pitched = intervals !== null && pitch === pitch;
       const low = band.low[i];
       const high = band.high[i];
       const from = known ? Math.max(low, known.band.low[i]) : high + 1;
@@ -77,8 +83,27 @@ export class Distances {
           s += v * v;
         }
         const away = Math.abs(j - i) * seconds;
-        this.values[at] = (Math.sqrt(s) + PULL * (away < MOST_PULL_SECONDS ? away : MOST_PULL_SECONDS)) * scale;
+        let v = Math.sqrt(s);
+        if (pitched && led[j] === led[j]) v = Math.max(0, v + intervals[intervalIndex(pitch, led[j])]);
+        v += PULL * (away < MOST_PULL_SECONDS ? away : MOST_PULL_SECONDS);
+        this.values[at] = v * scale;
       }
+    }
+  }
+
+  /** Adds what intervals cost, once they are known. */
+  charge(intervals: Float32Array): void {
+    const { follower, lead, band, values } = this;
+    const scale = (FRAME * this.step) / UNIT;
+    this.intervals = intervals;
+    for (let i = 0, at = 0; i < follower.frames; i++) {
+      const pitch = follower.pitch[i];
+      if (Number.isNaN(pitch)) at += band.high[i] - band.low[i] + 1;
+      else
+        for (let j = band.low[i]; j <= band.high[i]; j++, at++) {
+          const led = lead.pitch[j];
+          if (led === led) values[at] = Math.max(0, values[at] + intervals[intervalIndex(pitch, led)] * scale);
+        }
     }
   }
 }

@@ -1,7 +1,7 @@
 /** The value below which a share q (0..1) of the numbers lies; 0 for none. */
 export function quantile(values: ArrayLike<number>, q: number): number {
   if (!values.length) return 0;
-  const sorted = Float64Array.from(values).sort();
+  const sorted = new Float64Array(values).sort();
   return sorted[Math.min(sorted.length - 1, Math.floor(q * sorted.length))];
 }
 

@@ -6,6 +6,8 @@ export type Seconds = number;
 export type Hertz = number;
 /** Pitch as a MIDI number with a fraction: 69 = A4 = 440 Hz. */
 export type Midi = number;
+/** A musical interval in semitones. */
+export type Semitones = number;
 /** A musical interval or pitch in cents; absolute pitches count from MIDI 0, so A4 = 6900. */
 export type Cents = number;
 /** Level in decibels. */
