@@ -52,7 +52,7 @@ export class Distances {
     /** Of the same takes in another band, with the same intervals: where the bands overlap they are taken over. */
     known?: Distances,
     /** What intervals add, by intervalIndex. */
-    private intervals: Float32Array | null = null,
+    intervals: Float32Array | null = null,
   ) {
     const n = follower.frames;
     this.offsets = new Int32Array(n + 1);
@@ -95,7 +95,6 @@ export class Distances {
   charge(intervals: Float32Array): void {
     const { follower, lead, band, values } = this;
     const scale = (FRAME * this.step) / UNIT;
-    this.intervals = intervals;
     for (let i = 0, at = 0; i < follower.frames; i++) {
       const pitch = follower.pitch[i];
       if (Number.isNaN(pitch)) at += band.high[i] - band.low[i] + 1;
