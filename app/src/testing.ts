@@ -65,6 +65,7 @@ export function sung(pitch: number, phrases: number[], levelDb = -20): TakeView 
     reading,
     notes,
     sungLine: line,
+    gainDb: null,
     line,
   };
 }

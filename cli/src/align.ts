@@ -22,6 +22,7 @@ export interface AlignOptions {
   output: string;
   closeness: number;
   lean: number;
+  levelLean: number;
   tie?: string[];
   json?: string;
 }
@@ -100,7 +101,7 @@ function rendered(
   follower: Heard,
   alignment: Alignment,
   ties: (Tie & { locked: boolean })[],
-  { closeness, lean }: AlignOptions,
+  { closeness, lean, levelLean }: AlignOptions,
 ): Float32Array[] {
   const { input, reading } = follower;
   const exact = ties.filter(t => t.locked).map(t => ({ from: t.follower, to: t.lead }));
@@ -108,11 +109,22 @@ function rendered(
   const movements = moveNotes(reading);
   const full = TimeMap.through(alignment.map);
   const theirs = moveNotes(lead.reading);
+  const met = Int32Array.from(movements.sung, (_, k) => Math.round(full.forward(k * reading.hop) / lead.reading.hop));
+  // what the follower sings alone leans to nothing
+  for (const a of alignment.apart) met.fill(-1, Math.round(a.start / reading.hop), Math.round(a.end / reading.hop));
   const leadCents = Float64Array.from(movements.sung, (_, k) => {
-    const j = Math.round(full.forward(k * reading.hop) / lead.reading.hop);
-    return theirs.voiced[j] ? theirs.sung[j] : NaN;
+    return theirs.voiced[met[k]] ? theirs.sung[met[k]] : NaN;
   });
-  const plan = planTake(movements, {}, { time, ...(lean ? { lean: { lead: leadCents, amount: lean } } : {}) });
+  const leadDb = leadCents.map((v, k) => (Number.isNaN(v) ? NaN : lead.reading.levelDb[met[k]]));
+  const plan = planTake(
+    movements,
+    {},
+    {
+      time,
+      ...(lean ? { lean: { lead: leadCents, amount: lean } } : {}),
+      ...(levelLean ? { levelLean: { lead: leadDb, amount: levelLean } } : {}),
+    },
+  );
   const out = renderAll(analyseVoice(input.channels, input.sampleRate, reading.f0, reading.hop), plan.voice);
   // as long as it was, from the same zero
   const length = input.channels[0].length;

@@ -69,6 +69,7 @@ function commands(): Command {
     .requiredOption('-o, --output <OUT.wav|DIR>', 'where to write the result; with several followers a folder')
     .addOption(number('--closeness <n>', 'how near the timing comes, %', 0, 100).default(100))
     .addOption(number('--lean <n>', 'how near the pitch comes, %', 0, 100).default(0))
+    .addOption(number('--level-lean <n>', 'how near the phrasing of loudness comes, %', 0, 100).default(0))
     .option('--tie <pair...>', 'F=L: moments that belong together, follower and lead seconds; ! meets them exactly')
     .option('--json <MAP.json>', 'where to write the matching times')
     .action(alignCommand);

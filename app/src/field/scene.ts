@@ -47,6 +47,8 @@ export interface Scene {
   reading: Reading | null;
   sungLine: Float32Array;
   line: Float32Array;
+  /** What edits turn up or down, dB a frame; null where nothing is. */
+  gainDb: Float32Array | null;
   notes: SceneNote[];
   phrases: Phrase[];
   others: SceneLine[];

@@ -48,6 +48,7 @@ export function useScene(
       // what a part is made from was sung by its lead
       sungLine: edited?.part ? view.line : view.sungLine,
       line: view.line.length ? view.line : view.sungLine,
+      gainDb: view.gainDb,
       notes: sceneNotes({
         facts: view.notes,
         edits,

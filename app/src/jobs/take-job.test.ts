@@ -124,15 +124,29 @@ describe('sound', () => {
     for (const by of lifted(y)) expect(Math.abs(by)).toBeLessThan(0.12);
   });
 
-  test('pitch lean draws it to its lead by as much as is said', () => {
+  test('pitch and level lean draw it to its lead by as much as is said, and leave what is sung alone', () => {
     const lead = Float32Array.from(reading.f0, hz => (hz > 0 ? 69 + 12 * Math.log2(hz / 440) + 0.6 : NaN));
     const counterpart = [
       { from: 0, to: 0 },
       { from: 1, to: 1 },
     ];
-    const leaning = (amount: number) => lifted(render({}, { lean: { amount, lead, counterpart } }));
-    for (const by of leaning(100)) expect(Math.abs(by - 0.6)).toBeLessThan(0.15);
-    for (const by of leaning(50)) expect(Math.abs(by - 0.3)).toBeLessThan(0.15);
+    // the lead swells where the follower does not
+    const leadDb = reading.levelDb.map((db, k) => db + (reading.f0[k] > 0 ? 4 * Math.sin(k / 80) : 0));
+    const leaning = (pitch: number, level: number, alone: { start: number; end: number }[] = []) =>
+      render({}, { lean: { pitch, level, lead, leadDb, counterpart, alone } });
+    for (const by of lifted(leaning(100, 0))) expect(Math.abs(by - 0.6)).toBeLessThan(0.15);
+    for (const by of lifted(leaning(50, 0))) expect(Math.abs(by - 0.3)).toBeLessThan(0.15);
+    const everywhere = [{ start: 0, end: samples.length / RATE }];
+    expect(same(leaning(100, 100, everywhere), samples)).toBe(true);
+    const louder = leaning(0, 100);
+    for (const by of lifted(louder)) expect(Math.abs(by)).toBeLessThan(0.1);
+    const heardDb = readTake(louder, RATE).levelDb;
+    const [wanted, got] = [leadDb, heardDb].map(x =>
+      Array.from(x, (db, k) => db - reading.levelDb[k]).filter((_, k) => reading.f0[k] > 0 && reading.levelDb[k] > -35),
+    );
+    const middle = (x: number[]) => x.reduce((a, b) => a + b, 0) / x.length;
+    const off = wanted.map((v, k) => Math.abs(v - middle(wanted) - got[k] + middle(got)));
+    expect(middle(off)).toBeLessThan(1);
   });
 
   test('bent in time it is as long as it was, and its sound is where it was sent', () => {

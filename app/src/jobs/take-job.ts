@@ -51,6 +51,8 @@ export interface PreparedTake {
 export interface PlannedTake {
   /** Edited line, MIDI per frame, NaN where nothing is sung. */
   line: Float32Array;
+  /** What the edits turn up or down, dB per frame; absent where nothing is. */
+  gainDb?: Float32Array;
   /** With the first edit: where the take's sound as edited is found from now on. */
   tiles?: TileMemory;
 }
@@ -154,7 +156,11 @@ export class TakeJob {
     }
     this.renderer?.plan(analysis, planned.voice);
     void this.work();
-    return transfer({ line, ...(tiles ? { tiles } : {}) }, [line.buffer]);
+    const gainDb = levelDb?.slice();
+    return transfer({ line, ...(gainDb ? { gainDb } : {}), ...(tiles ? { tiles } : {}) }, [
+      line.buffer,
+      ...(gainDb ? [gainDb.buffer] : []),
+    ]);
   }
 
   /** Nothing more is asked of this take. */
@@ -198,11 +204,13 @@ export class TakeJob {
     if (time) out.time = TimeMap.through(time);
     if (lean) {
       const counterpart = TimeMap.through(lean.counterpart);
-      const lead = Float64Array.from(
-        { length: frames },
-        (_, k) => (lean.lead[Math.round(counterpart.forward(k * hop) / hop)] ?? NaN) * 100,
-      );
-      out.lean = { lead, amount: lean.amount };
+      const met = Int32Array.from({ length: frames }, (_, k) => Math.round(counterpart.forward(k * hop) / hop));
+      for (const a of lean.alone)
+        met.fill(-1, Math.max(0, Math.round(a.start / hop)), Math.max(0, Math.round(a.end / hop)));
+      const lead = Float64Array.from(met, j => (lean.lead[j] ?? NaN) * 100);
+      if (lean.pitch) out.lean = { lead, amount: lean.pitch };
+      if (lean.level)
+        out.levelLean = { lead: lead.map((v, k) => (Number.isNaN(v) ? NaN : lean.leadDb[met[k]])), amount: lean.level };
     }
     if (part) {
       const { scatter, formant, spans } = part;

@@ -16,7 +16,7 @@ const late = () =>
   Object.assign(new FoundAlignment(), {
     stamp: 'x',
     points: [0, 0, 1, 0.9, 9, 8.9],
-    apart: [],
+    apart: [{ start: 5, end: 6 }],
     rests: [],
     confidence: 0.8,
   });
@@ -52,7 +52,8 @@ describe('a follower', () => {
     await opened(follower({ closeness: 0, lean: 70 }));
     const { lean, time } = bearing('ash')!;
     expect(time).toBeUndefined();
-    expect(lean!.amount).toBe(70);
+    expect(lean).toMatchObject({ pitch: 70, level: 0, alone: [{ start: 5, end: 6 }] });
+    expect(lean!.leadDb).toBe(s().views.lead.reading!.levelDb);
     expect(lean!.lead).toBe(s().views.lead.line);
     expect(TimeMap.through(lean!.counterpart).forward(3)).toBeCloseTo(2.9, 2);
     await opened({ ...follower({ closeness: 0, lean: 70 }), found: null });

@@ -20,10 +20,23 @@ import { scaleAtOf, songOf, viewOf, type SessionState } from './state';
 export interface Bearing {
   /** Take time to heard time. */
   time?: Meeting[];
-  /** The lead's line, MIDI a frame of the song, and where in the song each moment of the take has its counterpart. */
-  lean?: { amount: number; lead: Float32Array; counterpart: Meeting[] };
+  /**
+   * How far pitch and level lean, 0..100; the lead's line (MIDI) and loudness (dB) a frame of the song; where in the song each moment
+   * of the take has its counterpart, and the stretches of the take that have none or are left as sung.
+   */
+  lean?: {
+    pitch: number;
+    level: number;
+    lead: Float32Array;
+    leadDb: Float32Array;
+    counterpart: Meeting[];
+    alone: Span[];
+  };
   part?: { scatter: { time: number; pitch: number; seed: number }; formant: number; spans: Span[] | null };
 }
+
+/** Whether a track takes more of its lead than its timing. */
+export const leans = ({ align }: Track): boolean => !!align && (align.lean > 0 || align.levelLean > 0);
 
 /** How a take of a track is to sound besides its notes' edits; null for a track that is only sung. */
 export function bearingOf(s: SessionState, track: Track, take: Take): Bearing | null {
@@ -44,10 +57,19 @@ export function bearingOf(s: SessionState, track: Track, take: Take): Bearing | 
     return out;
   }
   const lead = track.followsId && song.tracks.find(t => t.id === track.followsId);
-  if (lead && track.found && track.align?.lean) {
-    const { line } = viewOf(s, lead.id);
+  if (lead && track.found && leans(track)) {
+    const { line, reading } = viewOf(s, lead.id);
+    const { lean, levelLean, asSung } = track.align!;
     const counterpart = TimeMap.shift(shift).then(TimeMap.through(meetingsOf(track.found.points)));
-    if (line.length) out.lean = { amount: track.align.lean, lead: line, counterpart: counterpart.toJSON() };
+    if (line.length && reading)
+      out.lean = {
+        pitch: lean,
+        level: levelLean,
+        lead: line,
+        leadDb: reading.levelDb,
+        counterpart: counterpart.toJSON(),
+        alone: [...track.found.apart, ...asSung].map(a => ({ start: a.start - shift, end: a.end - shift })),
+      };
   }
   return out.time || out.lean ? out : null;
 }

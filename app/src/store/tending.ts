@@ -17,7 +17,7 @@ import { withFiles } from '../jobs/files-client';
 import { analyseInWorker } from '../jobs/setup-client';
 import { TakeClient } from '../jobs/take-client';
 import type { PlannedTake } from '../jobs/take-job';
-import { bearingOf, countingEdits } from './bearing';
+import { bearingOf, countingEdits, leans } from './bearing';
 import { hearLevel, isHeard } from './listening';
 import { noteLength } from './songs';
 import {
@@ -495,7 +495,7 @@ export function replan(takeId: string): void {
       open.sounds.set(takeId, { ...sound, tiles: planned.tiles });
       syncPlayer();
     }
-    setTake(takeId, { line: planned.line });
+    setTake(takeId, { line: planned.line, gainDb: planned.gainDb ?? null });
     replanLeaning(track.id);
   });
 }
@@ -503,7 +503,7 @@ export function replan(takeId: string): void {
 /** Followers whose pitch leans to a track take its new line along. */
 function replanLeaning(leadId: string): void {
   for (const t of songOf(get())?.tracks ?? [])
-    if (t.followsId === leadId && t.align?.lean && t.found && !t.part) for (const k of t.takes) replan(k.id);
+    if (t.followsId === leadId && leans(t) && t.found && !t.part) for (const k of t.takes) replan(k.id);
 }
 
 function zoomToFirstPhrase(): void {

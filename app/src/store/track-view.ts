@@ -37,6 +37,8 @@ export interface TakeView {
   /** MIDI per 5 ms frame, NaN where nothing is sung. */
   sungLine: Float32Array;
   line: Float32Array;
+  /** What its edits turn up or down, dB per frame; null where nothing is. */
+  gainDb: Float32Array | null;
 }
 
 /** Whether a take is still to be read, wholly or from some moment on. */
@@ -64,6 +66,8 @@ export interface TrackView {
   phrases: Phrase[];
   sungLine: Float32Array;
   line: Float32Array;
+  /** What edits turn up or down, dB per frame; null where nothing is. */
+  gainDb: Float32Array | null;
   /** By the note's key in the track, start and end in song time. */
   edits: Record<string, NoteEdit>;
   words: Word[];
@@ -80,6 +84,7 @@ export const unreadTake: TakeView = {
   notes: [],
   sungLine: none,
   line: none,
+  gainDb: null,
 };
 export const emptyTrackView: TrackView = {
   status: 'waiting',
@@ -90,6 +95,7 @@ export const emptyTrackView: TrackView = {
   phrases: [],
   sungLine: none,
   line: none,
+  gainDb: null,
   edits: {},
   words: [],
   assumed: [],
@@ -159,6 +165,7 @@ export function trackView(
     assumed: clips.flatMap((c, i) => used[i].assumed.map(s => inSong(s, c))),
     sungLine: single ? single.sungLine : joined(clips, used, v => v.sungLine, NaN),
     line: single ? single.line : joined(clips, used, v => (v.line.length ? v.line : v.sungLine), NaN),
+    gainDb: single ? single.gainDb : used.some(v => v.gainDb) ? joined(clips, used, v => v.gainDb ?? none, 0) : null,
     reading: single ? single.reading! : joinedReading(clips, used),
   };
 }

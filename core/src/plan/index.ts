@@ -15,3 +15,4 @@ export { planWholeTake, followSteps, USUAL_SLACK, type Slack, type WholeTakeOpti
 export { noteFacts, settle, type NoteFacts } from './settle';
 export { addVibrato, type AddedVibrato } from './vibrato';
 export { leanCents, type LeanTo } from './lean';
+export { levelLeanDb, type LevelLeanTo } from './level-lean';

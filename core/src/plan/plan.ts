@@ -3,6 +3,7 @@ import { NoteEdit, noteKey } from '../song/document';
 import type { TimeMap } from '../song/timemap';
 import { hzToCents, type Cents } from '../units';
 import { leanCents, type LeanTo } from './lean';
+import { levelLeanDb, type LevelLeanTo } from './level-lean';
 import type { VoicePlan } from '../voice';
 import { AS_SUNG, editedLine, type Wish } from './line';
 import { chainsOf, JOIN_REACH, splitNotes, type FrameSpan, type NoteMovement } from './movement';
@@ -169,6 +170,7 @@ export interface TakeBearing {
   /** Take time to heard time. */
   time?: TimeMap;
   lean?: LeanTo;
+  levelLean?: LevelLeanTo;
   /** Added to the pitch of everything sung. */
   cents?: Float32Array;
   levelDb?: Float32Array;
@@ -180,7 +182,7 @@ export interface TakeBearing {
 export function planTake(
   m: Movements,
   edits: Readonly<Record<string, NoteEdit>>,
-  { time, lean, cents, levelDb, formant }: TakeBearing = {},
+  { time, lean, levelLean, cents, levelDb, formant }: TakeBearing = {},
 ): TakePlan {
   const planned = planWishes(m, editsInOrder(m.reading, edits).map(wishOf));
   const { voice, line } = planned;
@@ -196,7 +198,9 @@ export function planTake(
     planned.voice = voicePlan(m, line, active);
   }
   if (time) planned.voice.time = time;
-  if (levelDb) planned.voice.levelDb = levelDb;
+  const leaning = levelLean && levelLeanDb(m.reading.levelDb, m.voiced, levelLean);
+  if (leaning) planned.voice.levelDb = levelDb ? leaning.map((v, k) => v + levelDb[k]) : leaning;
+  else if (levelDb) planned.voice.levelDb = levelDb;
   if (formant) planned.voice.formantCents = new Float32Array(line.length).fill(formant * 100);
   return planned;
 }

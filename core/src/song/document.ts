@@ -23,7 +23,7 @@ import {
 } from 'class-validator';
 
 /** Bumped with every change of the stored shape; migrations.ts brings older ones forward. */
-export const DOCUMENT_VERSION = 5;
+export const DOCUMENT_VERSION = 6;
 
 export const ROLES = ['lead', 'double', 'harmony', 'part', 'backing'] as const;
 export type Role = (typeof ROLES)[number];
@@ -172,6 +172,8 @@ export class AlignRule {
   @IsNumber() @Min(0) @Max(100) closeness: number = 100;
   /** 0-100: how near its pitch comes. */
   @IsNumber() @Min(0) @Max(100) lean: number = 0;
+  /** 0-100: how near its phrasing of loudness comes. */
+  @IsNumber() @Min(0) @Max(100) levelLean: number = 0;
   /** Most that a word is bent. */
   @IsNumber() @Min(1) @Max(2.5) bending: number = 1.6;
   @IsArray() @ArrayMaxSize(5000) @ValidateNested({ each: true }) @Type(() => TieMark) ties: TieMark[] = [];

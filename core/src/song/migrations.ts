@@ -18,6 +18,8 @@ const STEPS: Record<number, (song: Plain) => Plain> = {
   3: song => song,
   // 4 -> 5: how a track follows, and parts; nothing before
   4: song => song,
+  // 5 -> 6: followers may lean to their lead's loudness; none did
+  5: song => song,
 };
 
 /** @param value plain data of any version up to `newest` */

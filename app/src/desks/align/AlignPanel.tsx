@@ -61,7 +61,7 @@ export function AlignPanel() {
           values={follower.align ?? usualAlign}
           onChange={(field, v, grip) =>
             setAlign(
-              `${follower.name}: ${field === 'lean' ? 'pitch lean' : field}`,
+              `${follower.name}: ${FOLLOWS.find(f => f.field === field)!.label.toLowerCase()}`,
               follower,
               { [field]: v },
               `${follower.id} ${grip}`,
@@ -188,6 +188,7 @@ function WordCard({ leaf, follower, lead }: { leaf: Leaf | null; follower: Track
 const FOLLOWS = [
   { field: 'closeness', label: 'Closeness', low: 0, high: 100, step: 1, unit: ' %', rest: 100 },
   { field: 'lean', label: 'Pitch lean', low: 0, high: 100, step: 1, unit: ' %', rest: 0 },
+  { field: 'levelLean', label: 'Level lean', low: 0, high: 100, step: 1, unit: ' %', rest: 0 },
   {
     field: 'bending',
     label: 'Bending',

@@ -75,7 +75,13 @@ function drawMirror(pen: Pen, s: Scene, a: AlignScene): void {
   pen.clip();
   const height = axes.lead - top - 20;
   drawLoudness(pen, s, a.lead.levelDb, axes.lead, -height, p[a.lead.colour]);
-  if (s.reading) drawLoudness(pen, s, s.reading.levelDb, axes.follower, height, p[a.follower.colour]);
+  if (s.reading) {
+    const { levelDb } = s.reading;
+    const colour = p[a.follower.colour];
+    drawLoudness(pen, s, levelDb, axes.follower, height, colour, s.gainDb);
+    // as it was sung, where it is heard otherwise
+    if (s.gainDb) drawLoudness(pen, s, levelDb, axes.follower, height, colour, null, true);
+  }
   pen.strokeStyle = p.rule;
   pen.lineWidth = 1;
   line(pen, l.ladder, axes.lead, l.width, axes.lead);
@@ -93,7 +99,16 @@ function loudestOf(levelDb: Float32Array): number {
   return most;
 }
 
-function drawLoudness(pen: Pen, s: Scene, levelDb: Float32Array, axis: number, height: number, colour: string): void {
+function drawLoudness(
+  pen: Pen,
+  s: Scene,
+  levelDb: Float32Array,
+  axis: number,
+  height: number,
+  colour: string,
+  gainDb: Float32Array | null = null,
+  outline = false,
+): void {
   const { layout: l, view: v } = s;
   const hop = s.reading?.hop ?? 0.005;
   const loudest = loudestOf(levelDb);
@@ -105,9 +120,18 @@ function drawLoudness(pen: Pen, s: Scene, levelDb: Float32Array, axis: number, h
     const k = Math.round(t / hop);
     const wide = Math.max(1, Math.round(((v.to - v.from) / (l.width - l.ladder) / hop) * 1.5));
     let db = -120;
-    for (let j = Math.max(0, k); j < Math.min(levelDb.length, k + wide); j++) db = Math.max(db, levelDb[j]);
+    for (let j = Math.max(0, k); j < Math.min(levelDb.length, k + wide); j++)
+      db = Math.max(db, levelDb[j] + (gainDb?.[j] ?? 0));
     const share = Math.max(0, Math.min(1, (db - loudest + SHOWN_DB) / SHOWN_DB));
     pen.lineTo(x, axis + height * share ** 1.6);
+  }
+  if (outline) {
+    pen.strokeStyle = fade(colour, 0.8);
+    pen.lineWidth = 1;
+    pen.setLineDash([3, 3]);
+    pen.stroke();
+    pen.setLineDash([]);
+    return;
   }
   pen.lineTo(x1, axis);
   pen.fillStyle = fade(colour, 0.62);

@@ -313,7 +313,7 @@ function drawLevel(pen: Pen, s: Scene): void {
   pen.moveTo(l.ladder, floor);
   for (let k = first; k <= last; k += step) {
     let db = -120;
-    for (let j = k; j < k + step && j <= last; j++) db = Math.max(db, reading.levelDb[j]);
+    for (let j = k; j < k + step && j <= last; j++) db = Math.max(db, reading.levelDb[j] + (s.gainDb?.[j] ?? 0));
     pen.lineTo(xOf(v, l, k * reading.hop), levelY(db));
   }
   pen.strokeStyle = p.teal;
