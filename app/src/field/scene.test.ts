@@ -28,6 +28,15 @@ describe('what the field draws of a note', () => {
     expect(scene({ n1000: edit(0) })[0].offCents).toBe(-61);
   });
 
+  it('tells what is left where a follower leans, whatever its edits say', () => {
+    const sung = new Float32Array(400).fill(63.39);
+    const now = sung.map((v, k) => (k < 300 ? v + 0.4 : NaN));
+    const lines = { sung, now, hop: 0.005 };
+    const [hear, next] = sceneNotes({ facts, edits: {}, words, selected: new Set(), scaleAt: () => key, lines });
+    expect(hear.offCents).toBe(-21);
+    expect(next.offCents).toBe(-10);
+  });
+
   it('joins the words of a phrase', () => {
     expect(phraseText({ start: 1, end: 2 }, words)).toBe('till morning');
     expect(phraseText({ start: 5, end: 6 }, words)).toBe('');

@@ -108,15 +108,18 @@ export interface SceneNotesInput {
   words: readonly { start: number; end: number; text: string }[];
   selected: ReadonlySet<string>;
   scaleAt: (seconds: number) => Scale;
+  /** Both lines where more than the notes' edits moves them, as in a follower that leans: what is still off is then read from these. */
+  lines?: { sung: Float32Array; now: Float32Array; hop: number };
 }
 
 /** Joins facts, edits and words into drawable notes. */
-export function sceneNotes({ facts, edits, words, selected, scaleAt }: SceneNotesInput): SceneNote[] {
+export function sceneNotes({ facts, edits, words, selected, scaleAt, lines }: SceneNotesInput): SceneNote[] {
   const taken = new Set<object>();
   return facts.map(n => {
     const edit = edits[n.key];
     const rail = edit?.target ?? nearestStep(scaleAt(n.start), n.sung * 100) / 100;
-    const shift = edit?.target === undefined ? 0 : (edit.target - n.sung) * ((edit.aim ?? 100) / 100);
+    const edited = edit?.target === undefined ? 0 : (edit.target - n.sung) * ((edit.aim ?? 100) / 100);
+    const shift = (lines && movedBy(lines, n)) ?? edited;
     const word = words.find(
       w =>
         !taken.has(w) &&
@@ -135,6 +138,23 @@ export function sceneNotes({ facts, edits, words, selected, scaleAt }: SceneNote
       word: word?.text ?? null,
     };
   });
+}
+
+/** Semitones by which a note's line lies over what was sung, over its middle; null where it is not known. */
+function movedBy(
+  { sung, now, hop }: NonNullable<SceneNotesInput['lines']>,
+  { start, end }: { start: number; end: number },
+): number | null {
+  let sum = 0;
+  let count = 0;
+  const edge = 0.2 * (end - start);
+  for (let k = Math.ceil((start + edge) / hop); k < (end - edge) / hop; k++) {
+    const by = now[k] - sung[k];
+    if (!(Math.abs(by) < 60)) continue;
+    sum += by;
+    count++;
+  }
+  return count ? sum / count : null;
 }
 
 /** Words of each phrase in a line: "leave a lamp for me tonight". */

@@ -1,3 +1,4 @@
+import { HOP } from '@essim/core';
 import {
   editsOf,
   editTrackOf,
@@ -9,6 +10,7 @@ import {
   useSession,
   viewOf,
 } from '../store/session';
+import { leans } from '../store/bearing';
 import { usePalette } from '../shell/theme';
 import { trackColour } from './palette';
 import { sceneNotes, type AlignScene, type ListenScene, type Scene, type SceneLine } from './scene';
@@ -55,6 +57,9 @@ export function useScene(
         words: view.words,
         selected: session.selection.trackId === session.editTrackId ? session.selection.notes : new Set(),
         scaleAt: scaleAtOf(session),
+        ...(edited && leans(edited) && view.line.length
+          ? { lines: { sung: view.sungLine, now: view.line, hop: HOP } }
+          : {}),
       }),
       phrases: view.phrases,
       others,

@@ -33,6 +33,15 @@ describe('reading the demo lead', () => {
     expect(Math.max(...off)).toBeLessThan(1);
   });
 
+  it('hears no voice in passing: whatever is voiced belongs to a note', () => {
+    const { f0, hop, notes } = reading;
+    const stray = Array.from(
+      f0,
+      (hz, k) => hz > 0 && !notes.some(n => k * hop > n.start - 0.08 && k * hop < n.end + 0.08),
+    );
+    expect(stray.filter(Boolean)).toHaveLength(0);
+  });
+
   it('estimates the key', () => expect(reading.keys[0]).toMatchObject({ tonic: 2, mode: 'major' }));
 
   it('finds the breath glued to "I"', () => {

@@ -1,5 +1,5 @@
 import { halveRate, highPass } from '../signal/filter';
-import { dbToGain, hzToMidi } from '../units';
+import { dbToGain, hzToMidi, type Seconds } from '../units';
 import { findCandidates } from './candidates';
 import { rankKeys, tuningOf } from './key';
 import { findNoises } from './noises';
@@ -19,6 +19,7 @@ import {
   type Range,
   type Reading,
   type ReadOptions,
+  type Span,
 } from './reading';
 import { refinePath } from './refine';
 import { bandPowers } from './spectra';
@@ -103,6 +104,7 @@ export function readTake(
   const colour = colourChange(f0, bands);
   const spans = findNotes(f0, levelDb, colour, sonorityOf(bands, frames), findSyllables(f0, colour, bands));
   const spoken = findSpoken(f0);
+  dropStrays(f0, [...spans, ...spoken]);
   const onsets = noteOnsets(fine, fineRate, spans, f0);
   const notes = spans
     .map((n, i) => ({ ...n, onset: onsets[i] }))
@@ -126,6 +128,20 @@ export function readTake(
     keys: rankKeys(notes, tuningCents),
     tuningCents,
   };
+}
+
+/** Longest stretch of voice without a note that is none, in a breath say. */
+const STRAY: Seconds = 0.08;
+
+/** What is voiced so briefly that it is no note and belongs to none was no voice: a breath is never pitched. */
+function dropStrays(f0: Float32Array, kept: readonly Span[]): void {
+  for (let k = 0; k < f0.length; k++) {
+    if (!(f0[k] > 0)) continue;
+    const first = k;
+    while (k < f0.length && f0[k] > 0) k++;
+    const [start, end] = [first * HOP, k * HOP];
+    if (end - start < STRAY && !kept.some(n => n.start < end + HOP && n.end > start - HOP)) f0.fill(0, first, k);
+  }
 }
 
 function scale(x: Float32Array, gain: number): void {

@@ -123,7 +123,9 @@ function drawLoudness(
     for (let j = Math.max(0, k); j < Math.min(levelDb.length, k + wide); j++)
       db = Math.max(db, levelDb[j] + (gainDb?.[j] ?? 0));
     const share = Math.max(0, Math.min(1, (db - loudest + SHOWN_DB) / SHOWN_DB));
-    pen.lineTo(x, axis + height * share ** 1.6);
+    const y = axis + height * share ** 1.6;
+    if (outline && !share) pen.moveTo(x, y);
+    else pen.lineTo(x, y);
   }
   if (outline) {
     pen.strokeStyle = fade(colour, 0.8);
