@@ -81,7 +81,14 @@ function commands(): Command {
     .requiredOption('-o, --output <DIR>', 'the folder to write the parts to')
     .requiredOption('--key <key>', '"D major", "F# minor"')
     .option('--part <interval...>', '+3rd, -6th, +8ve or +4st')
-    .addOption(number('--scatter <n>', 'differences in time and pitch, %', 0, 200).default(0))
+    .addOption(
+      number(
+        '--scatter <n>',
+        'differences in time and pitch, % (default: what two singers differ by; more an octave away)',
+        0,
+        200,
+      ),
+    )
     .addOption(number('--seed <n>', 'of the differences', 1, 1e9).default(1))
     .option('--json <R.json>', 'where to write the notes of each part')
     .action(partsCommand);

@@ -11,6 +11,7 @@ import {
   renderAll,
   scaleOfKey,
   scattered,
+  usualDifferences,
   type Key,
   type PartLine,
 } from '@essim/core';
@@ -21,7 +22,8 @@ export interface PartsOptions {
   key: string;
   part?: string[];
   seed: number;
-  scatter: number;
+  /** Unless it is said, a part differs from its lead as the app would make it. */
+  scatter?: number;
   json?: string;
 }
 
@@ -49,18 +51,20 @@ export function partsCommand(path: string, options: PartsOptions): void {
   const analysis = analyseVoice(input.channels, input.sampleRate, reading.f0, reading.hop);
   const make = (line: PartLine, seed: number) => {
     const edits = partEdits(facts, {}, {}, line, () => scale);
-    const drawn = scattered(
-      facts,
-      { time: options.scatter, pitch: options.scatter, seed },
-      reading.hop,
-      reading.f0.length,
-    );
-    const { voice } = planTake(movements, edits, options.scatter ? drawn : {});
-    const notes = facts.map(n => ({
-      start: drawn.time.forward(n.start),
-      end: drawn.time.forward(n.end),
-      pitch: edits[n.key].target!,
-    }));
+    const usual = usualDifferences(line);
+    const scatter = options.scatter ?? usual.scatter;
+    const formant = options.scatter === undefined ? usual.formant : 0;
+    const drawn = scattered(facts, { time: scatter, pitch: scatter, seed }, reading.hop, reading.f0.length);
+    const { voice } = planTake(movements, edits, scatter ? { ...drawn, formant } : {});
+    const notes = facts.map(n => {
+      const [from, to] = [n.start, n.end].map(t => Math.round(t / reading.hop));
+      const off = drawn.cents.subarray(from, to).reduce((s, c) => s + c, 0) / Math.max(1, to - from);
+      return {
+        start: drawn.time.forward(n.start),
+        end: drawn.time.forward(n.end),
+        pitch: edits[n.key].target! + (scatter ? off / 100 : 0),
+      };
+    });
     const length = input.channels[0].length;
     const channels = renderAll(analysis, voice).map(c => {
       const y = new Float32Array(length);

@@ -219,6 +219,7 @@ export class TakeJob {
         const drawn = scattered(facts, scatter, hop, frames);
         Object.assign(out, {
           cents: drawn.cents,
+          turns: drawn.turns,
           levelDb: drawn.levelDb,
           ...(scatter.time ? { time: out.time ? drawn.time.then(out.time) : drawn.time } : {}),
         });

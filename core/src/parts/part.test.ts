@@ -91,7 +91,12 @@ describe('scatter', () => {
     expect(spread).toBeGreaterThan(4);
     expect(spread).toBeLessThan(13);
     expect(Math.max(...levelDb.map(Math.abs))).toBeLessThanOrEqual(1);
+    const { turns } = draw(6);
+    expect(turns).toHaveLength(notes.length);
+    for (const t of turns) expect(Math.abs(t.faster - 1)).toBeLessThanOrEqual(0.06);
+    expect(new Set(turns.map(t => Math.round(t.phase))).size).toBeGreaterThan(4);
     const none = draw(6, 0, 0);
+    for (const t of none.turns) expect([t.faster, Math.abs(t.phase)]).toEqual([1, 0]);
     expect(none.cents.every(v => v === 0)).toBe(true);
     expect(none.time.forward(3)).toBe(3);
   });

@@ -1,6 +1,6 @@
 import { nearestStep, stepFrom, type Scale } from '../music';
 import type { NoteEdit } from '../song/document';
-import type { NoteFacts } from '../plan';
+import type { NoteFacts, VibratoTurn } from '../plan';
 import { seededRandom } from '../signal/random';
 import { TimeMap, type Meeting } from '../song/timemap';
 import type { Seconds } from '../units';
@@ -37,6 +37,7 @@ const TIME_MS = 12;
 const MOST_TIME_MS = 30;
 const PITCH_CENTS = 7;
 const LEVEL_DB = 1;
+const RATE_SHARE = 0.06;
 /** How far apart slow pitch movement is drawn anew. */
 const WANDER_STEP: Seconds = 0.35;
 const WANDER_SHARE = 0.6;
@@ -83,11 +84,13 @@ export interface Scattered {
   /** Cents and dB a frame. */
   cents: Float32Array;
   levelDb: Float32Array;
+  /** One a note. */
+  turns: VibratoTurn[];
 }
 
 /**
  * Draws a part's differences: each syllable's time (normal, 12 ms, at most 30), each note's pitch (normal, 7 cents) with a slow wander,
- * each note's level (up to 1 dB). Same seed, same differences. Half of each phrase's lateness is its own.
+ * each note's level (up to 1 dB), each vibrato's rate (up to 6 %) and where in its swing it begins. Same seed, same differences. Half of each phrase's lateness is its own.
  * @param hop distance of frames, s @param frames of the take
  */
 export function scattered(
@@ -97,6 +100,7 @@ export function scattered(
   frames: number,
 ): Scattered {
   const random = seededRandom(seed);
+  const swings = seededRandom(seed + 7919);
   const points: Meeting[] = [];
   const cents = new Float32Array(frames);
   const levelDb = new Float32Array(frames);
@@ -124,5 +128,9 @@ export function scattered(
       levelDb[k] = level;
     }
   }
-  return { time: points.length ? TimeMap.through(points) : TimeMap.identity, cents, levelDb };
+  const turns = notes.map(() => ({
+    faster: 1 + (RATE_SHARE * Math.max(-1, Math.min(1, swings.normal() * 0.6)) * pitch) / 100,
+    phase: ((2 * swings.uniform() - 1) * Math.PI * Math.min(100, pitch)) / 100,
+  }));
+  return { time: points.length ? TimeMap.through(points) : TimeMap.identity, cents, levelDb, turns };
 }

@@ -13,6 +13,6 @@ export {
 } from './plan';
 export { planWholeTake, followSteps, USUAL_SLACK, type Slack, type WholeTakeOptions } from './whole-take';
 export { noteFacts, settle, type NoteFacts } from './settle';
-export { addVibrato, type AddedVibrato } from './vibrato';
+export { addVibrato, turnedVibrato, type AddedVibrato, type VibratoTurn } from './vibrato';
 export { leanCents, type LeanTo } from './lean';
 export { levelLeanDb, type LevelLeanTo } from './level-lean';

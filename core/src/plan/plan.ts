@@ -4,6 +4,7 @@ import type { TimeMap } from '../song/timemap';
 import { hzToCents, type Cents } from '../units';
 import { leanCents, type LeanTo } from './lean';
 import { levelLeanDb, type LevelLeanTo } from './level-lean';
+import { turnedVibrato, type VibratoTurn } from './vibrato';
 import type { VoicePlan } from '../voice';
 import { AS_SUNG, editedLine, type Wish } from './line';
 import { chainsOf, JOIN_REACH, splitNotes, type FrameSpan, type NoteMovement } from './movement';
@@ -173,6 +174,8 @@ export interface TakeBearing {
   levelLean?: LevelLeanTo;
   /** Added to the pitch of everything sung. */
   cents?: Float32Array;
+  /** Another rate and phase for the vibrato of each note, by its order. */
+  turns?: readonly VibratoTurn[];
   levelDb?: Float32Array;
   /** Semitones. */
   formant?: number;
@@ -182,11 +185,14 @@ export interface TakeBearing {
 export function planTake(
   m: Movements,
   edits: Readonly<Record<string, NoteEdit>>,
-  { time, lean, levelLean, cents, levelDb, formant }: TakeBearing = {},
+  { time, lean, levelLean, cents, turns, levelDb, formant }: TakeBearing = {},
 ): TakePlan {
-  const planned = planWishes(m, editsInOrder(m.reading, edits).map(wishOf));
+  const wishes = editsInOrder(m.reading, edits).map(wishOf);
+  const planned = planWishes(m, wishes);
   const { voice, line } = planned;
-  const add = [cents, lean && leanCents(line, m.voiced, m.frames, lean)].filter(c => c !== undefined);
+  const add = [cents, turns && turnedCents(m, wishes, turns), lean && leanCents(line, m.voiced, m.frames, lean)].filter(
+    c => c !== undefined,
+  );
   if (add.length) {
     const active = voice.active.slice();
     for (let k = 0; k < line.length; k++) {
@@ -203,6 +209,16 @@ export function planTake(
   else if (levelDb) planned.voice.levelDb = levelDb;
   if (formant) planned.voice.formantCents = new Float32Array(line.length).fill(formant * 100);
   return planned;
+}
+
+/** What other vibratos add to the line, by as much of each as is kept. */
+function turnedCents(m: Movements, wishes: readonly Wish[], turns: readonly VibratoTurn[]): Float32Array {
+  const out = new Float32Array(m.sung.length);
+  m.notes.forEach((o, i) => {
+    if (!o.vibratoShape || !wishes[i].vibrato) return;
+    turnedVibrato(o, turns[i]).forEach((v, k) => (out[o.start + k] += wishes[i].vibrato * v));
+  });
+  return out;
 }
 
 /** Less is not heard and would make the voice anew for nothing. */

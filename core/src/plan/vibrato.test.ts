@@ -1,5 +1,6 @@
 import { neutralPlan } from '../voice';
-import { addVibrato, type AddedVibrato } from './vibrato';
+import { splitNotes } from './movement';
+import { addVibrato, turnedVibrato, type AddedVibrato } from './vibrato';
 
 const plain: AddedVibrato = {
   rateHz: 5.5,
@@ -48,5 +49,47 @@ describe('an added vibrato', () => {
     const given = neutralPlan(800, 0.005);
     addVibrato(given, 0.5, 3.5, plain);
     expect(given.offsetCents.some(v => v !== 0)).toBe(false);
+  });
+});
+
+describe('a sung vibrato turned', () => {
+  const RATE = 5.4;
+  const DEPTH = 45;
+  const n = 500;
+  const swing = (k: number) => {
+    const t = k * 0.005;
+    return DEPTH * Math.max(0, Math.min(1, (t - 0.2) / 0.3)) * Math.sin(2 * Math.PI * RATE * (t - 0.2));
+  };
+  const sung = Float64Array.from({ length: n }, (_, k) => 6000 + swing(k));
+  const [note] = splitNotes(sung, new Float64Array(n).fill(1), [{ start: 0, end: n }]);
+  const turned = (faster: number, phase: number) =>
+    turnedVibrato(note, { faster, phase }).map((v, k) => v + note.vibratoAt(k));
+  /** Rate between the first and the last rise through zero within frames. */
+  const rateOf = (x: ArrayLike<number>, from: number, to: number) => {
+    const at = rises(Float32Array.from(Array.from(x).slice(from, to)));
+    return (at.length - 1) / ((at[at.length - 1] - at[0]) * 0.005);
+  };
+
+  it('has the rate that was asked, and its own depth', () => {
+    for (const faster of [0.94, 1, 1.06]) {
+      const x = turned(faster, 0);
+      expect(Math.abs(rateOf(x, 140, 480) / (RATE * faster) - 1)).toBeLessThan(0.006);
+      const depth = Math.max(...x.slice(180, 460));
+      expect(Math.abs(depth / DEPTH - 1)).toBeLessThan(0.06);
+    }
+  });
+
+  it('begins elsewhere in its swing', () => {
+    const [a, b] = [turned(1, 0), turned(1, Math.PI)];
+    for (let k = 160; k < 460; k += 11) expect(Math.abs(a[k] + b[k])).toBeLessThan(5);
+  });
+
+  it('leaves the ends of the note, and a note without vibrato, as they were', () => {
+    const change = turnedVibrato(note, { faster: 1.06, phase: 2 });
+    expect(Math.abs(change[0])).toBeLessThan(0.01);
+    expect(Math.abs(change[n - 1])).toBeLessThan(0.01);
+    for (let k = 1; k < n; k++) expect(Math.abs(change[k] - change[k - 1])).toBeLessThan(20);
+    const flat = splitNotes(new Float64Array(n).fill(6000), new Float64Array(n).fill(1), [{ start: 0, end: n }])[0];
+    expect(turnedVibrato(flat, { faster: 1.06, phase: 2 }).every(v => v === 0)).toBe(true);
   });
 });

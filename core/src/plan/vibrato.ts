@@ -1,6 +1,8 @@
 import { hashNoise } from '../signal/random';
 import { smoothStep, type Cents, type Decibels, type Hertz, type Seconds } from '../units';
 import type { VoicePlan } from '../voice';
+import { FRAME } from './body';
+import type { NoteMovement } from './movement';
 
 /** A vibrato to be added to a note. */
 export interface AddedVibrato {
@@ -52,6 +54,41 @@ export function addVibrato(plan: VoicePlan, from: Seconds, to: Seconds, v: Added
     phase += 2 * Math.PI * v.rateHz * (1 + wander) * plan.hop;
   }
   out.active.fill(1, Math.max(0, Math.round(from / plan.hop)), last + 1);
+  return out;
+}
+
+/** Another rate and phase for a vibrato that was sung. */
+export interface VibratoTurn {
+  /** Its rate over the sung one. */
+  faster: number;
+  /** It begins so much further on in its swing, radians. */
+  phase: number;
+}
+
+/** At the ends of a note the sung vibrato is left as it is, so that joins and ways out stay. s */
+const LEFT_AT_ENDS = 0.06;
+
+/**
+ * What must be added to a sung vibrato for it to swing at another rate and phase: amplitude and phase are turned in quadrature, so that
+ * its own growth and unrest stay. The turn comes in over one cycle after the vibrato has begun. Cost: of the note's length.
+ * @returns cents a frame of the note; zeros for a note without vibrato
+ */
+export function turnedVibrato(o: NoteMovement, { faster, phase }: VibratoTurn): Float64Array {
+  const out = new Float64Array(o.length);
+  if (!o.vibratoShape) return out;
+  const { rate, delay } = o.vibratoShape;
+  const omega = 2 * Math.PI * rate * FRAME;
+  const begin = Math.max(0, delay);
+  for (let i = 0; i < out.length; i++) {
+    const k = o.start + i;
+    const t = i * FRAME;
+    const turn = (2 * Math.PI * rate * (faster - 1) * Math.max(0, t - begin) + phase) * smoothStep((t - begin) * rate);
+    const swing = o.vibratoAt(k);
+    // of A cos(x): A sin(x), from its neighbours
+    const across = (o.vibratoAt(k - 1) - o.vibratoAt(k + 1)) / (2 * Math.sin(omega));
+    const edge = smoothStep(t / LEFT_AT_ENDS) * smoothStep(((out.length - 1 - i) * FRAME) / LEFT_AT_ENDS);
+    out[i] = edge * (swing * (Math.cos(turn) - 1) - across * Math.sin(turn));
+  }
   return out;
 }
 
