@@ -21,7 +21,16 @@ import { scoreEstimates, scorePhrases, scoreRanking, scoreReplacing, type Estima
 import { longSong } from './long-song';
 import { scoreParts, scoreStems } from './parts';
 import { scoreConditions, scoreTalk, scoreVoices } from './reading';
-import { scoreConsonants, scoreCurves, scoreJoins, scoreLanding, scoreVoiceEngine, scoreVoiceSpeed } from './voice';
+import {
+  plainSubjects,
+  scoreConsonants,
+  scoreCurves,
+  scoreJoins,
+  scoreLanding,
+  scoreVoiceEngine,
+  scoreVoiceSpeed,
+  subjects,
+} from './voice';
 import { seconds, table, yardstick } from './yardstick';
 
 // `npm run bench -- long-song 8 10` measures the player under a long song instead
@@ -63,8 +72,10 @@ table('Talk among singing', [talk]);
 Object.assign(result, { reading, conditions, talk });
 
 // ---- sound: against the same singers really singing so, beside a general-purpose library
-const sound = await scoreVoiceEngine();
+const sound = await scoreVoiceEngine(subjects());
 table('Voice engine against the singer singing so: means of three untuned voices', sound);
+const plainSound = await scoreVoiceEngine(plainSubjects());
+table('The same with singers whose glottis does not change with pitch', plainSound);
 const consonants = await scoreConsonants();
 table('Unpitched sounds', consonants);
 const curves = scoreCurves();
@@ -75,7 +86,7 @@ const joins = scoreJoins();
 table('Joins of edits', [joins]);
 const voiceSpeed = await scoreVoiceSpeed();
 table('Voice engine, audio seconds per second', voiceSpeed);
-Object.assign(result, { sound, consonants, curves, landing, joins, voiceSpeed });
+Object.assign(result, { sound, plainSound, consonants, curves, landing, joins, voiceSpeed });
 const untouched = analyseVoice(
   [lead.samples],
   lead.truth.sampleRate,

@@ -1,5 +1,6 @@
 import { readTake } from '@essim/core';
 import { singPhrases, type Performance } from '@essim/demo';
+import { singPlainly } from './plain-singer';
 import { compareReading, type ReadingScore } from './compare-reading';
 import { CONDITIONS, talkedBetween, type Condition } from './conditions';
 
@@ -14,6 +15,14 @@ const untuned = (): Record<string, Performance> => ({
   bass: singPhrases([0, 2, 5], { seed: 302, voice: 'bass', transposeCents: -800 }),
   alto: singPhrases([2, 4, 6], { seed: 303, voice: 'alto', transposeCents: 500 }),
   soprano: singPhrases([1, 3, 7], { seed: 304, voice: 'soprano', transposeCents: 1000 }),
+});
+
+/** Singers built otherwise than the demo's. */
+const plain = (): Record<string, Performance> => ({
+  bass: singPlainly({ base: 43, tract: 0.95, seed: 711 }, { phrases: 5 }),
+  tenor: singPlainly({ base: 52, tract: 1, seed: 721 }, { phrases: 5 }),
+  alto: singPlainly({ base: 60, tract: 1.13, seed: 731 }, { phrases: 5 }),
+  soprano: singPlainly({ base: 67, tract: 1.18, seed: 741 }, { phrases: 5 }),
 });
 
 const score = ({ samples, truth }: Performance): ReadingScore =>
@@ -40,6 +49,7 @@ export function scoreVoices(demo: Record<string, Performance>): Row[] {
   return [
     ...Object.entries(demo).map(([name, p]) => row(`demo ${name}`, score(p))),
     ...Object.entries(untuned()).map(([name, p]) => row(name, score(p))),
+    ...Object.entries(plain()).map(([name, p]) => row(`second singer, ${name}`, score(p))),
     row('gritty tenor', score(singPhrases([0, 2, 5], { seed: 304, marks: grit }))),
     row('gritty alto', score(singPhrases([0, 2, 5], { seed: 314, voice: 'alto', transposeCents: 500, marks: grit }))),
   ];

@@ -20,21 +20,25 @@ import {
 } from '@essim/core';
 import { perform, smallRoom, songScore, VOICES, type Performance } from '@essim/demo';
 import { generalStretch } from './general-stretch';
+import { singPlainly } from './plain-singer';
 import { compareSound, type SoundScore } from './sound';
 import { seconds } from './yardstick';
 
-/** A voice and seed nothing was tuned on, with ways of really singing it otherwise. */
-class Subject {
+/** The same singing at another pitch, with another tract, at another pace. */
+interface Otherwise {
+  cents?: number;
+  tract?: number;
+  pace?: number;
+}
+
+/** A performance nothing was tuned on, with ways of really singing it otherwise. */
+export class Subject {
   readonly base: Performance;
   readonly reading: Reading;
   readonly movements: Movements;
   readonly analysis: VoiceAnalysis;
 
-  constructor(
-    private readonly voice: string,
-    private readonly seed: number,
-    private readonly phrases = [1, 4, 6],
-  ) {
+  constructor(readonly sing: (otherwise: Otherwise) => Performance) {
     this.base = this.sing({});
     this.reading = readTake(this.base.samples, this.rate);
     this.movements = moveNotes(this.reading);
@@ -48,21 +52,6 @@ class Subject {
     return this.base.samples.length / this.rate;
   }
 
-  /** The same singing at another pitch, with another tract, at another pace. */
-  sing({ cents = 0, tract = 1, pace = 1 }: { cents?: number; tract?: number; pace?: number }): Performance {
-    const score = songScore({ seed: this.seed, phrases: this.phrases });
-    const first = Math.min(...score.map(s => s.t)) - 0.6;
-    for (const s of score) s.t -= first;
-    const last = score[score.length - 1];
-    const voice = VOICES[this.voice];
-    const { samples, truth } = perform(
-      score,
-      { ...voice, tract: voice.tract * tract, upper: voice.upper * tract },
-      { seed: this.seed + 1, duration: Math.ceil(last.t + last.duration + 0.6), transposeCents: cents, pace },
-    );
-    return { samples: smallRoom(samples, this.seed + 2), truth };
-  }
-
   plan(change: Partial<VoicePlan> = {}): VoicePlan {
     return { ...neutralPlan(this.reading.f0.length, this.reading.hop), joins: joinsOf(this.movements), ...change };
   }
@@ -73,6 +62,36 @@ class Subject {
     return new Uint8Array(this.reading.f0.length).fill(1);
   }
 }
+
+/** Three phrases of the demo song by one of its singers. */
+const songSubject = (name: string, seed: number): Subject =>
+  new Subject(({ cents = 0, tract = 1, pace = 1 }) => {
+    const score = songScore({ seed, phrases: [1, 4, 6] });
+    const first = Math.min(...score.map(s => s.t)) - 0.6;
+    for (const s of score) s.t -= first;
+    const last = score[score.length - 1];
+    const voice = VOICES[name];
+    const { samples, truth } = perform(
+      score,
+      { ...voice, tract: voice.tract * tract, upper: voice.upper * tract },
+      { seed: seed + 1, duration: Math.ceil(last.t + last.duration + 0.6), transposeCents: cents, pace },
+    );
+    return { samples: smallRoom(samples, seed + 2), truth };
+  });
+
+export const subjects = (): Subject[] => [
+  songSubject('bass', 811),
+  songSubject('alto', 823),
+  songSubject('tenor', 839),
+];
+
+/** Singers whose glottis does not change with the pitch: there a shift has one exact answer. */
+export const plainSubjects = (): Subject[] =>
+  [
+    { base: 50, tract: 0.97, seed: 611 },
+    { base: 57, tract: 1, seed: 621 },
+    { base: 62, tract: 1.13, seed: 631 },
+  ].map(voice => new Subject(otherwise => singPlainly(voice, otherwise)));
 
 interface Case {
   name: string;
@@ -91,10 +110,9 @@ const CASES: Case[] = [
   { name: 'stretch 2', stretch: 2 },
 ];
 
-/** MIDI number of about 1,000 Hz. */
+/** MIDI numbers of about 1,000 and 62 Hz. */
 const HIGHEST_READ = 82;
-
-const subjects = (): Subject[] => [new Subject('bass', 811), new Subject('alto', 823), new Subject('tenor', 839)];
+const LOWEST_READ = 35;
 
 const meanOf = (scores: SoundScore[]): SoundScore =>
   Object.fromEntries(
@@ -117,11 +135,10 @@ const row = (name: string, by: string, s: SoundScore) => ({
 });
 
 /**
- * Renderings against the singer really singing so, by Essim and by a general-purpose library; means of three untuned voices.
+ * Renderings against the singers really singing so, by Essim and by a general-purpose library; means over the singers.
  * @param alone leaves the library out
  */
-export async function scoreVoiceEngine(alone = false): Promise<Record<string, string | number>[]> {
-  const singers = subjects();
+export async function scoreVoiceEngine(singers: Subject[], alone = false): Promise<Record<string, string | number>[]> {
   const rows: Record<string, string | number>[] = [];
   // what is left between two performances of the same: the singer's own chance
   const floor = singers.map(s => {
@@ -135,7 +152,8 @@ export async function scoreVoiceEngine(alone = false): Promise<Record<string, st
     for (const s of singers) {
       const { semitones = 0, formant = 0, stretch = 1 } = c;
       // beyond the range of the reading nothing can be compared
-      if (median(s.reading.notes.map(n => n.pitch)) + semitones > HIGHEST_READ) continue;
+      const pitches = s.reading.notes.map(n => n.pitch + semitones);
+      if (median(pitches) > HIGHEST_READ || Math.min(...pitches) < LOWEST_READ) continue;
       const truth = s.sing({ cents: semitones * 100, tract: 2 ** (formant / 12), pace: stretch });
       const plan = s.plan({
         offsetCents: s.filled(semitones * 100),
@@ -383,7 +401,7 @@ function crest(x: Float32Array, at: number): number {
 
 /** Audio seconds per second. */
 export async function scoreVoiceSpeed(): Promise<Record<string, string | number>[]> {
-  const s = new Subject('tenor', 839);
+  const s = songSubject('tenor', 839);
   const run = (plan: VoicePlan) =>
     s.length /
     seconds(() => {
