@@ -1,4 +1,4 @@
-import { writeFileSync } from 'node:fs';
+import { rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { readWav } from '@essim/core';
 import { strToU8, unzipSync, zipSync } from 'fflate';
@@ -75,7 +75,7 @@ describe('a stack: from raw takes to finished stems', () => {
     expect(align).toMatchObject({ closeness: 100, lean: 0 });
   });
 
-  it('follows more or less closely, bends no more than allowed, and leans in pitch', async () => {
+  it('follows more or less closely, bends no more than allowed, and leans in pitch and level', async () => {
     const line = async () => (await visit.notes()).map(n => n.start);
     const full = await line();
     await fader('Closeness', 0);
@@ -87,7 +87,8 @@ describe('a stack: from raw takes to finished stems', () => {
     half.forEach((t, i) => expect(Math.abs(t - (full[i] + sung[i]) / 2)).toBeLessThan(0.012));
     await fader('Closeness', 100);
     await fader('Pitch lean', 60);
-    expect((await follower()).align).toMatchObject({ closeness: 100, lean: 60 });
+    await fader('Level lean', 80);
+    expect((await follower()).align).toMatchObject({ closeness: 100, lean: 60, levelLean: 80 });
   });
 
   it('ties a word by hand with the keys; a leaf dragged moves its word; both are taken back', async () => {
@@ -244,11 +245,10 @@ describe('a stack: from raw takes to finished stems', () => {
     const names = Object.keys(unzipSync(bundle));
     expect(names).toEqual(expect.arrayContaining(['song.json', 'essim.json', 'midi/Lead.mid', 'midi/Third above.mid']));
     const other = await Visit.begin();
+    const [path, bad] = ['bundle', 'bad'].map(n => join(other.downloads, '..', `essim-${n}-${process.pid}.essim`));
     try {
-      const path = join(other.downloads, '..', `essim-bundle-${process.pid}.essim`);
       writeFileSync(path, bundle);
       // refused ones first: they leave the shelf as it is
-      const bad = join(other.downloads, '..', `essim-bad-${process.pid}.essim`);
       writeFileSync(bad, zipSync({ '../evil.js': strToU8('1') }));
       await other.page.waitForSelector('[data-testid=open-demo]');
       await other.give('[data-testid=bundles]', bad);
@@ -272,6 +272,8 @@ describe('a stack: from raw takes to finished stems', () => {
       expect(other.problems).toEqual([]);
     } finally {
       await other.end();
+      rmSync(path, { force: true });
+      rmSync(bad, { force: true });
     }
     expect(visit.problems).toEqual([]);
   });
