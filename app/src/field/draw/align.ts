@@ -1,3 +1,4 @@
+import { UNNATURAL } from '@essim/core';
 import type { AlignLeaf, AlignScene, Scene } from '../scene';
 import { xOf, type Layout } from '../viewport';
 import { box, fade, fitted, font, line, type Pen } from './shapes';
@@ -231,15 +232,38 @@ function drawOffsets(pen: Pen, s: Scene, a: AlignScene): void {
     pen.font = font(10);
     pen.fillText('as sung', Math.max(l.ladder + 3, x + 4), bottom - 9);
   }
+  const tags: Tag[] = [];
   for (const f of a.followers)
     for (const leaf of f.leaves) {
       if (leaf.start > v.to || leaf.end < v.from) continue;
-      drawLeaf(pen, s, leaf, p[f.colour], f.shown);
+      drawLeaf(pen, s, leaf, p[f.colour], f.shown, tags);
     }
   pen.restore();
 }
 
-function drawLeaf(pen: Pen, s: Scene, leaf: AlignLeaf, colour: string, shown: boolean): void {
+/** Where a tag stands. */
+interface Tag {
+  x: number;
+  y: number;
+  width: number;
+}
+const TAG_HEIGHT = 14;
+
+/** A tag on a leaf, unless it would stand on another. */
+function drawTag(pen: Pen, s: Scene, text: string, x: number, y: number, tags: Tag[]): void {
+  const { palette: p } = s;
+  pen.font = font(10, 600);
+  const width = pen.measureText(text).width + 8;
+  if (tags.some(t => Math.abs(t.y - y) < TAG_HEIGHT && t.x < x + width && x < t.x + t.width)) return;
+  tags.push({ x, y, width });
+  pen.fillStyle = p.amberSoft;
+  box(pen, x, y, width, TAG_HEIGHT, 4);
+  pen.fill();
+  pen.fillStyle = p.amber;
+  pen.fillText(text, x + 4, y + 7.5);
+}
+
+function drawLeaf(pen: Pen, s: Scene, leaf: AlignLeaf, colour: string, shown: boolean, tags: Tag[]): void {
   const { layout: l, palette: p, view: v } = s;
   const x = xOf(v, l, leaf.start);
   const width = Math.max(SHORTEST_LEAF, Math.min(70, xOf(v, l, leaf.end) - x - 2));
@@ -280,19 +304,15 @@ function drawLeaf(pen: Pen, s: Scene, leaf: AlignLeaf, colour: string, shown: bo
     pen.lineWidth = leaf.tied === 'locked' ? 2.2 : 1.4;
     for (const d of [-5, -2]) line(pen, x + d, now - 6, x + d, now + 6);
   }
-  if (Math.abs(leaf.sung) < TOLD || v.to - v.from > 14) return;
-  pen.font = font(10, 600);
-  const text = `was ${leaf.sung > 0 ? '+' : '−'}${Math.abs(Math.round(leaf.sung * 1000))}`;
-  const w = pen.measureText(text).width + 8;
+  if (v.to - v.from > 14) return;
+  if (leaf.stretch > UNNATURAL || leaf.stretch < 1 / UNNATURAL)
+    drawTag(pen, s, `bent ${leaf.stretch.toFixed(1)}×`, x, now + 9, tags);
+  if (Math.abs(leaf.sung) < TOLD) return;
   const beyond = was + (leaf.sung > 0 ? 9 : -23);
   // where there is no room beyond the leaf it stands between it and the quiet band
-  const fits = beyond + 14 < l.offsets!.bottom && beyond > l.offsets!.top;
+  const fits = beyond + TAG_HEIGHT < l.offsets!.bottom && beyond > l.offsets!.top;
   const y = fits ? beyond : was + (leaf.sung > 0 ? -23 : 9);
-  pen.fillStyle = p.amberSoft;
-  box(pen, x, y, w, 14, 4);
-  pen.fill();
-  pen.fillStyle = p.amber;
-  pen.fillText(text, x + 4, y + 7.5);
+  drawTag(pen, s, `was ${leaf.sung > 0 ? '+' : '−'}${Math.abs(Math.round(leaf.sung * 1000))}`, x, y, tags);
 }
 
 /** A leaf with its stalk on the left. */

@@ -191,16 +191,20 @@ describe('mirror and offset lane', () => {
     ...fields,
   });
   const leaves = [leaf(0), leaf(1, { sung: null, now: null }), leaf(2, { sung: -0.06, now: 0, tied: 'locked' })];
-  const draw = async (tying: { key: string; lead: number } | null = null) => {
+  const draw = async (
+    shown = leaves,
+    tying: { key: string; lead: number } | null = null,
+    more: Partial<Scene> = {},
+  ) => {
     const made = pen();
     const align = {
       lead: { name: 'Lead', colour: 'teal' as const, levelDb: new Float32Array(1600).fill(-20), words: [] },
       follower: { name: 'Ash', colour: 'violet' as const },
-      followers: [{ colour: 'violet' as const, shown: true, leaves }],
+      followers: [{ colour: 'violet' as const, shown: true, leaves: shown }],
       asSung: [{ start: 4, end: 5 }],
       tying,
     };
-    const s = await scene({ layout: l, align });
+    const s = await scene({ layout: l, align, ...more });
     drawAlign(made.pen, s, align);
     return { ...made, scene: s };
   };
@@ -214,6 +218,25 @@ describe('mirror and offset lane', () => {
     expect(said()).toEqual(
       expect.arrayContaining(['was +80', 'was −60', '“word1”, only here', 'as sung', 'Lead', 'Ash']),
     );
+  });
+
+  it('say what is bent beyond what sounds natural, and never write one tag over another', async () => {
+    const { said } = await draw([leaf(0, { stretch: 1.62 }), leaf(1, { stretch: 0.6 }), leaf(2, { stretch: 1.2 })]);
+    expect(said().filter(t => t.startsWith('bent'))).toEqual(['bent 1.6×', 'bent 0.6×']);
+    const close = await draw([leaf(0), leaf(0, { key: 'near', start: 0.15, end: 0.3 }), leaf(1)]);
+    expect(close.said().filter(t => t === 'was +80')).toHaveLength(2);
+  });
+
+  it('show a follower as loud as it is heard, and how it was sung beside it', async () => {
+    const lowest = (strokes: Stroke[]) =>
+      Math.max(...strokes.flatMap(q => q.points.map(([, y]) => y)).filter(y => y < l.mirror!.bottom));
+    const outlined = ({ strokes }: { strokes: Stroke[] }) => strokes.filter(q => q.points.length > 200);
+    expect(outlined(await draw())).toHaveLength(0);
+    const gainDb = new Float32Array(1600).fill(-6);
+    const turned = outlined(await draw(leaves, null, { gainDb }));
+    expect(turned).toHaveLength(1);
+    // the outline is as sung: louder than what is heard, so further from the axis
+    expect(lowest(turned)).toBeGreaterThan(mirrorAxes(l).follower + 10);
   });
 
   it('are grabbed where they are drawn, the shown follower’s only', async () => {
