@@ -105,7 +105,9 @@ function rendered(
 ): Float32Array[] {
   const { input, reading } = follower;
   const exact = ties.filter(t => t.locked).map(t => ({ from: t.follower, to: t.lead }));
-  const time = followedMap(alignment, { closeness, bending: BENDING, exact, asSung: [] }, lengthOf(follower));
+  const loose = ties.filter(t => !t.locked).map(t => ({ from: t.follower, to: t.lead }));
+  const rule = { closeness, bending: BENDING, exact, ties: loose, asSung: [] };
+  const time = followedMap(alignment, rule, lengthOf(follower));
   const movements = moveNotes(reading);
   const full = TimeMap.through(alignment.map);
   const theirs = moveNotes(lead.reading);

@@ -56,7 +56,13 @@ export function bentOf({ followsId, align, found }: Pick<Track, 'followsId' | 'a
     const points = meetingsOf(found.points);
     map = followedMap(
       { map: points, rests: found.rests },
-      { closeness: rule.closeness, bending: rule.bending, exact, asSung: rule.asSung },
+      {
+        closeness: rule.closeness,
+        bending: rule.bending,
+        exact,
+        ties: rule.ties.filter(t => !t.locked).map(t => ({ from: t.follower, to: t.lead })),
+        asSung: rule.asSung,
+      },
       points[points.length - 1]?.from ?? 0,
     );
     known.set(rule, map);

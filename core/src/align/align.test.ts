@@ -99,6 +99,18 @@ describe('how a follower goes along', () => {
     expect(map.forward(start)).toBeCloseTo(start + 0.07, 9);
   });
 
+  test('a tie that is not locked is met as far as closeness says, though its word lies far from where it was found', () => {
+    const { start } = words[5];
+    const tie = { from: start, to: TimeMap.through(found.map).forward(start) + 0.2 };
+    const ties = [{ follower: tie.from, lead: tie.to }];
+    const tied = alignPair(lead.samples, double.samples, SAMPLE_RATE, { ties });
+    for (const closeness of [100, 50]) {
+      const map = followedMap(tied, { ...rule, closeness, ties: [tie] }, length);
+      const wanted = start + (closeness / 100) * (tie.to - tie.from);
+      expect(Math.abs(map.forward(start) - wanted)).toBeLessThan(0.02);
+    }
+  });
+
   test('a stretch left as sung stays where it was, bit for bit in time', () => {
     const w = words[6];
     const map = followedMap(found, { ...rule, asSung: [{ start: w.start, end: w.end }] }, length);

@@ -12,6 +12,8 @@ export interface FollowRule {
   bending: number;
   /** Moments that are met exactly whatever the closeness: follower time, and where it should be heard. */
   exact: readonly Meeting[];
+  /** Pairs matched by hand, follower and lead time: surer than anything that was found, so what must bend bends about them. */
+  ties?: readonly Meeting[];
   /** Stretches left as they were sung, follower time. */
   asSung: readonly Span[];
 }
@@ -28,6 +30,8 @@ const STEP: Seconds = 0.01;
 const LETTING_GO: Seconds = 0.3;
 const LOOSE = 0.002;
 const EXACT = 1e6;
+/** What a tie weighs beside a moment that was found. */
+const TIED = 400;
 /** How near the kept map stays: half of what is called together at its best. */
 const NEAR: Seconds = 0.0004;
 /** Slower or faster by less than this is not bent at all. */
@@ -48,6 +52,11 @@ export function followedMap(found: Found, rule: FollowRule, duration: Seconds): 
   for (let i = 0; i < n; i++) {
     const t = i * STEP;
     places[i] = t + share * (full.forward(t) - t);
+  }
+  for (const t of rule.ties ?? []) {
+    const i = Math.max(0, Math.min(n - 1, Math.round(t.from / STEP)));
+    weights[i] = TIED;
+    places[i] = i * STEP + share * (t.to - t.from);
   }
   const index = (t: Seconds) => Math.max(0, Math.min(n - 1, Math.round(t / STEP)));
   for (const s of rule.asSung) {
