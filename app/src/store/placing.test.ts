@@ -34,15 +34,17 @@ test('the same rule gives the very same map, another one another', () => {
   expect(bentOf(follower())).not.toBe(bentOf(one));
 });
 
-test('locked ties and words moved by hand are met; of those that cross, what was moved', () => {
+test('locked ties and words moved by hand are met, other ties as far as closeness says; of those that cross, what was moved', () => {
   const tie = (follower_: number, lead: number, locked: boolean) =>
     Object.assign(new TieMark(), { follower: follower_, lead, locked });
   const bent = bentOf(
-    follower({ ties: [tie(4, 4.1, true), tie(6, 5, false), tie(7.2, 6.9, true)], moved: [{ at: 7, to: 7.05 }] }),
+    follower({ ties: [tie(4, 4.1, true), tie(5.5, 5.3, false), tie(7.2, 6.9, true)], moved: [{ at: 7, to: 7.05 }] }),
   )!;
   expect(bent.forward(4)).toBeCloseTo(4.1, 6);
   expect(bent.forward(7)).toBeCloseTo(7.05, 6);
-  expect(bent.forward(6)).toBeCloseTo(5.92, 1);
+  expect(Math.abs(bent.forward(5.5) - 5.3)).toBeLessThan(0.02);
+  const half = bentOf(follower({ closeness: 50, ties: [tie(5.5, 5.3, false)] }))!;
+  expect(Math.abs(half.forward(5.5) - 5.4)).toBeLessThan(0.02);
 });
 
 test('a place converts both ways, bent or not', () => {
