@@ -5,6 +5,7 @@ import {
   alignFeatures,
   analyseVoice,
   followedMap,
+  leadAt,
   mixDown,
   moveNotes,
   NothingToAlign,
@@ -111,20 +112,19 @@ function rendered(
   const movements = moveNotes(reading);
   const full = TimeMap.through(alignment.map);
   const theirs = moveNotes(lead.reading);
-  const met = Int32Array.from(movements.sung, (_, k) => Math.round(full.forward(k * reading.hop) / lead.reading.hop));
-  // what the follower sings alone leans to nothing
-  for (const a of alignment.apart) met.fill(-1, Math.round(a.start / reading.hop), Math.round(a.end / reading.hop));
-  const leadCents = Float64Array.from(movements.sung, (_, k) => {
-    return theirs.voiced[met[k]] ? theirs.sung[met[k]] : NaN;
-  });
-  const leadDb = leadCents.map((v, k) => (Number.isNaN(v) ? NaN : lead.reading.levelDb[met[k]]));
+  const line = {
+    cents: theirs.sung.map((c, j) => (theirs.voiced[j] ? c : NaN)),
+    levelDb: lead.reading.levelDb,
+    hop: lead.reading.hop,
+  };
+  const { cents, levelDb } = leadAt(line, movements.sung.length, reading.hop, full, alignment.apart);
   const plan = planTake(
     movements,
     {},
     {
       time,
-      ...(lean ? { lean: { lead: leadCents, amount: lean } } : {}),
-      ...(levelLean ? { levelLean: { lead: leadDb, amount: levelLean } } : {}),
+      ...(lean ? { lean: { lead: cents, amount: lean } } : {}),
+      ...(levelLean ? { levelLean: { lead: levelDb, amount: levelLean } } : {}),
     },
   );
   const out = renderAll(analyseVoice(input.channels, input.sampleRate, reading.f0, reading.hop), plan.voice);

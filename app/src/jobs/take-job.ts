@@ -4,6 +4,7 @@ import {
   asWhole,
   correctReading,
   headLength,
+  leadAt,
   layOut,
   mixDown,
   moveNotes,
@@ -203,14 +204,10 @@ export class TakeJob {
     const out: TakeBearing = {};
     if (time) out.time = TimeMap.through(time);
     if (lean) {
-      const counterpart = TimeMap.through(lean.counterpart);
-      const met = Int32Array.from({ length: frames }, (_, k) => Math.round(counterpart.forward(k * hop) / hop));
-      for (const a of lean.alone)
-        met.fill(-1, Math.max(0, Math.round(a.start / hop)), Math.max(0, Math.round(a.end / hop)));
-      const lead = Float64Array.from(met, j => (lean.lead[j] ?? NaN) * 100);
-      if (lean.pitch) out.lean = { lead, amount: lean.pitch };
-      if (lean.level)
-        out.levelLean = { lead: lead.map((v, k) => (Number.isNaN(v) ? NaN : lean.leadDb[met[k]])), amount: lean.level };
+      const line = { cents: lean.lead.map(midi => midi * 100), levelDb: lean.leadDb, hop };
+      const { cents, levelDb } = leadAt(line, frames, hop, TimeMap.through(lean.counterpart), lean.alone);
+      if (lean.pitch) out.lean = { lead: cents, amount: lean.pitch };
+      if (lean.level) out.levelLean = { lead: levelDb, amount: lean.level };
     }
     if (part) {
       const { scatter, formant, spans } = part;

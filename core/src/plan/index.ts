@@ -15,4 +15,5 @@ export { planWholeTake, followSteps, USUAL_SLACK, type Slack, type WholeTakeOpti
 export { noteFacts, settle, type NoteFacts } from './settle';
 export { addVibrato, turnedVibrato, type AddedVibrato, type VibratoTurn } from './vibrato';
 export { leanCents, type LeanTo } from './lean';
+export { leadAt, type LeadLine } from './lean-to';
 export { levelLeanDb, type LevelLeanTo } from './level-lean';

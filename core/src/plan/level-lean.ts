@@ -35,12 +35,10 @@ export function levelLeanDb(
 ): Float32Array {
   const n = own.length;
   const share = Math.max(0, Math.min(1, amount / 100));
-  const loudest = Float64Array.from({ length: n }, (_, k) => {
-    let most = -Infinity;
-    for (let i = Math.max(0, k - ABOUT); i <= Math.min(n - 1, k + ABOUT); i++)
-      if (voiced[i] && own[i] > most) most = own[i];
-    return most;
-  });
+  const loudest = slidingMaximum(
+    Float64Array.from({ length: n }, (_, k) => (voiced[k] ? own[k] : -Infinity)),
+    ABOUT,
+  );
   const both = Uint8Array.from({ length: n }, (_, k) =>
     voiced[k] && own[k] >= loudest[k] - HEARD && lead[k] > -100 ? 1 : 0,
   );
@@ -53,6 +51,24 @@ export function levelLeanDb(
   const wanted = apart.map(v => share * Math.max(-MOST_DOWN, Math.min(MOST_UP, v - usual)));
   // once more, so that where notes meet and limits begin nothing bends at once
   return Float32Array.from(smoothed(bridged(wanted), SMOOTH / 2));
+}
+
+/** The largest of each number's neighbours, itself included, up to so many away. In one pass: what may yet be largest waits in order. */
+function slidingMaximum(x: Float64Array, reach: number): Float64Array {
+  const out = new Float64Array(x.length);
+  const waiting = new Int32Array(x.length);
+  let [first, end] = [0, 0];
+  for (let k = 0; k < x.length + reach; k++) {
+    if (k < x.length) {
+      while (end > first && x[waiting[end - 1]] <= x[k]) end--;
+      waiting[end++] = k;
+    }
+    const centre = k - reach;
+    if (centre < 0) continue;
+    while (waiting[first] < centre - reach) first++;
+    out[centre] = x[waiting[first]];
+  }
+  return out;
 }
 
 /** Means over Hann-weighted neighbours that are known; NaN stays NaN. */
