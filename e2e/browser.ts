@@ -116,6 +116,14 @@ export class Visit {
     for (const p of parts.reverse()) await this.page.keyboard.up(p as 'Control');
   }
 
+  /** Goes to a desk by its key and waits until it is shown: a busy page takes its time. */
+  async desk(key: string): Promise<void> {
+    await this.press(key);
+    await this.page.waitForSelector(
+      `::-p-xpath(//nav[@aria-label="Desks"]//a[@aria-current="page"][starts-with(normalize-space(.), "${key}")])`,
+    );
+  }
+
   text(selector: string): Promise<string> {
     return this.page.$eval(selector, e => (e as HTMLElement).textContent ?? '');
   }

@@ -35,7 +35,7 @@ describe('the demo song, from the shelf to a tuned file', () => {
     expect(await visit.violations()).toEqual([]);
     await visit.page.click('[data-testid=open-demo]');
     await visit.notesReady();
-    await visit.press('3');
+    await visit.desk('3');
     const notes = await visit.notes();
     expect(notes.length).toBeGreaterThan(50);
     expect(await visit.text('[data-testid=key]')).toMatch(/D major.*estimated/);
@@ -187,7 +187,7 @@ describe('the demo song, from the shelf to a tuned file', () => {
 
   it('goes to another take and back, its edits kept', async () => {
     const before = await visit.notes();
-    await visit.press('1');
+    await visit.desk('1');
     const whole = async (take: number) => {
       const lane = (await visit.page.waitForSelector(`[data-testid="take-Take ${take}"]`))!;
       await (await lane.waitForSelector('button[title^="Take the whole track"]'))!.click();
@@ -208,7 +208,7 @@ describe('the demo song, from the shelf to a tuned file', () => {
       30000,
     );
     await visit.saved();
-    await visit.press('3');
+    await visit.desk('3');
   });
 
   it('exports a file that is in tune', async () => {
@@ -251,7 +251,7 @@ describe('the demo song, from the shelf to a tuned file', () => {
       await visit.page.waitForSelector('main h1');
       expect(await visit.text('main')).toContain('not open yet');
     }
-    await visit.press('3');
+    await visit.desk('3');
     await visit.notesReady();
     expect(await visit.violations()).toEqual([]);
   });

@@ -365,7 +365,7 @@ describe('ways at the Gather desk', () => {
     await visit.page.reload();
     await (await visit.page.waitForSelector('[data-testid=open-demo]'))!.click();
     await visit.notesReady();
-    await visit.press('3');
+    await visit.desk('3');
     await visit.page.waitForSelector('[data-testid=field]');
     await visit.press('Control+a');
     await visit.press('s');

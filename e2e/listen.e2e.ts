@@ -49,7 +49,7 @@ describe('the Listen desk', () => {
   it('finds the doubtful octaves of the gritty phrase with the key', async () => {
     await visit.page.click('[data-testid=open-demo]');
     await visit.notesReady();
-    await visit.press('2');
+    await visit.desk('2');
     await visit.page.waitForSelector('[data-testid=doubts] li');
     expect(await visit.violations()).toEqual([]);
     for (let i = 0; i < 40 && !/ or .*%/.test(await current()); i++) {
@@ -225,7 +225,7 @@ describe('the Listen desk', () => {
     );
     const edits = async () => (await visit.song()).tracks.map(t => Object.keys(t.takes[0].edits).length);
     const was = await edits();
-    await visit.press('3');
+    await visit.desk('3');
     await visit.until('Tune is open', async () => /Settle/.test(await visit.text('aside[aria-label=Panel]')));
     await visit.press('s');
     await visit.until(
@@ -234,7 +234,7 @@ describe('the Listen desk', () => {
     );
     await visit.press('Control+z');
     await visit.until('one step takes both back', async () => (await edits()).join() === was.join());
-    await visit.press('2');
+    await visit.desk('2');
     await visit.page.waitForSelector('[data-testid=doubts]');
     await visit.press('Shift+G');
     await visit.noticed('edited track alone', 5000);

@@ -26,7 +26,7 @@ describe('a long take', () => {
     await visit.drop('[data-testid=files]', stems.wav('Long lead.wav', repeated(3)));
     await visit.bringIn();
     await visit.page.waitForSelector('[data-testid="take-Long lead"]', { timeout: 20000 });
-    await visit.press('3');
+    await visit.desk('3');
     await visit.notesReady();
     // the first note is moved a step before the rest is there
     await visit.page.$eval('[data-testid=notes] tbody button', b => (b as HTMLElement).click());
@@ -58,7 +58,7 @@ describe('a long take', () => {
     await visit.drop('[data-testid=files]', stems.wav('Short lead.wav', stems.cut('lead', 5, 16.2)));
     await visit.bringIn();
     await visit.page.waitForSelector('[data-testid="take-Short lead"]', { timeout: 60000 });
-    await visit.press('3');
+    await visit.desk('3');
     await visit.notesReady();
     await visit.allRead();
   });

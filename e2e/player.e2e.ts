@@ -25,7 +25,7 @@ describe('the player', () => {
     await visit.page.click('[data-testid=open-demo]');
     await visit.notesReady();
     await visit.allRead();
-    await visit.press('3');
+    await visit.desk('3');
     await visit.page.waitForSelector('[data-testid=field][data-view]');
     await listenIn(visit.page);
   });
@@ -151,7 +151,7 @@ describe('the player', () => {
 
   it('counts a bar in before it plays', async () => {
     await listenIn(visit.page);
-    await visit.press('3');
+    await visit.desk('3');
     await visit.click('hold the rope');
     await visit.press('Shift+K');
     const start = await visit.text('[data-testid=position]');

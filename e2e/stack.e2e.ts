@@ -49,7 +49,7 @@ describe('a stack: from raw takes to finished stems', () => {
     await visit.notesReady();
     await visit.allRead();
     expect(await visit.text(tracks)).not.toMatch(/third|harmony/i);
-    await visit.press('3');
+    await visit.desk('3');
     await visit.page.waitForSelector('[data-testid=field]');
     await visit.page.focus('[data-testid=field]');
     await visit.press('Control+a');
@@ -59,7 +59,7 @@ describe('a stack: from raw takes to finished stems', () => {
   });
 
   it('aligns the double: the desk says how, and every syllable comes together', async () => {
-    await visit.press('6');
+    await visit.desk('6');
     await visit.page.waitForSelector('section[aria-label="First steps"]');
     expect(await visit.text(tracks)).toMatch(/editing · follows Lead/);
     await visit.page.focus('[data-testid=field]');
@@ -148,7 +148,7 @@ describe('a stack: from raw takes to finished stems', () => {
   });
 
   it('makes a third above that is in the key, scatters it, and keeps what is set by hand', async () => {
-    await visit.press('7');
+    await visit.desk('7');
     await edit('Lead');
     await visit.page.waitForSelector('section[aria-label="First steps"]');
     await visit.click('Third above');
@@ -169,7 +169,7 @@ describe('a stack: from raw takes to finished stems', () => {
     expect(await visit.violations()).toEqual([]);
 
     // one note by hand, at Tune
-    await visit.press('3');
+    await visit.desk('3');
     await visit.page.focus('[data-testid=field]');
     await visit.click('ferry lamp oh shine');
     await visit.page.focus('[data-testid=field]');
@@ -195,7 +195,7 @@ describe('a stack: from raw takes to finished stems', () => {
     await edit('Lead');
     await visit.press('Control+z');
     await visit.saved();
-    await visit.press('7');
+    await visit.desk('7');
     await edit('Third above');
     await visit.until(
       'likeness is measured',
@@ -206,7 +206,7 @@ describe('a stack: from raw takes to finished stems', () => {
   });
 
   it('sets levels and pans and delivers stems that add up to the mix', async () => {
-    await visit.press('8');
+    await visit.desk('8');
     await visit.page.waitForSelector('[data-testid=mixer]');
     await fader('Level', -8, '[data-testid="mix-Third above"]');
     await fader('Pan', 45, '[data-testid="mix-Third above"]');
