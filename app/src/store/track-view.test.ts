@@ -53,6 +53,15 @@ describe('a track as the desks see it', () => {
     ]);
   });
 
+  it('joins what edits turn up or down, where anything is', () => {
+    const quiet = { ...takes, b: { ...takes.b, gainDb: new Float32Array(takes.b.line.length).fill(-3) } };
+    const comp = track([seg(0, 'a'), seg(5, 'b')]);
+    expect(trackView(comp, takes).gainDb).toBeNull();
+    const { gainDb } = trackView(comp, quiet);
+    expect([gainDb![4.5 * 200], gainDb![5.5 * 200]]).toEqual([0, -3]);
+    expect(trackView(track([seg(0, 'a')]), quiet).gainDb).toBeNull();
+  });
+
   it('shows edits at their place and sorts new ones back to the take they belong to', () => {
     const edit: NoteEdit = { start: 3.1, end: 3.9, target: 64 };
     const view = trackView(track([seg(0, 'a'), seg(5, 'b')], take('b', 2, { n3100: edit })), takes);
