@@ -14,6 +14,7 @@ import {
   TimeMap,
   type AlignFeatures,
   type Alignment,
+  type Meeting,
   type Reading,
   type Tie,
 } from '@essim/core';
@@ -77,10 +78,18 @@ export function alignCommand(leadPath: string, followerPaths: string[], options:
   if (!options.json) return;
   const reports = done.map(({ follower, alignment }) => ({
     ...(several ? { file: basename(follower.input.path) } : {}),
-    map: alignment.map.filter(p => p.to >= 0).map(p => ({ follower: p.from, lead: p.to })),
+    map: pairsOf(alignment.map, lengthOf(follower)),
     apart: alignment.apart,
   }));
   writeOutput(options.json, JSON.stringify(several ? { followers: reports } : reports[0]));
+}
+
+/** Pairs of matching times, from where both have begun to where the follower ends. */
+function pairsOf(map: readonly Meeting[], end: number): { follower: number; lead: number }[] {
+  const time = TimeMap.through(map);
+  const from = Math.max(0, time.backward(0));
+  const between = map.filter(p => p.from > from && p.from < end);
+  return [from, ...between.map(p => p.from), end].map(t => ({ follower: t, lead: Math.max(0, time.forward(t)) }));
 }
 
 /** @throws UserError naming the file that is silent */

@@ -190,6 +190,17 @@ describe('essim align', () => {
     expect(Array.isArray(apart)).toBe(true);
   });
 
+  it('finds a take to be itself from beginning to end, and changes no sample', async () => {
+    await essim('align', 'take.wav', 'double.wav', '-o', 'again.wav', '--closeness', '0');
+    expect(wav('again.wav').channels[0]).toEqual(wav('double.wav').channels[0]);
+    await essim('align', 'double.wav', 'double.wav', '-o', 'same.wav', '--json', 'same.json');
+    expect(wav('same.wav').channels[0]).toEqual(wav('double.wav').channels[0]);
+    const { map } = json('same.json') as unknown as { map: { follower: number; lead: number }[] };
+    expect(map[0].follower).toBeLessThan(0.01);
+    expect(map[map.length - 1].follower).toBeGreaterThan(double.samples.length / 48000 - 0.05);
+    for (const p of map) expect(Math.abs(p.follower - p.lead)).toBeLessThan(0.001);
+  });
+
   it('refuses what it cannot use, and leaves nothing behind', async () => {
     for (const [args, said] of [
       [['take.wav', 'silent.wav', '-o', 'no.wav'], 'silent.wav'],
