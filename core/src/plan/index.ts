@@ -13,7 +13,5 @@ export {
 } from './plan';
 export { planWholeTake, followSteps, USUAL_SLACK, type Slack, type WholeTakeOptions } from './whole-take';
 export { noteFacts, settle, type NoteFacts } from './settle';
-export { addVibrato, turnedVibrato, type AddedVibrato, type VibratoTurn } from './vibrato';
-export { leanCents, type LeanTo } from './lean';
-export { leadAt, type LeadLine } from './lean-to';
-export { levelLeanDb, type LevelLeanTo } from './level-lean';
+export { addVibrato, type AddedVibrato, type VibratoTurn } from './vibrato';
+export { leadAt } from './lean-to';
