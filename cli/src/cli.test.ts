@@ -2,7 +2,7 @@ import { spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { readTake, readWav, writeWav } from '@essim/core';
+import { likenessOf, readTake, readWav, writeWav } from '@essim/core';
 import { singPhrases } from '@essim/demo';
 import { essim as run } from './essim';
 
@@ -249,6 +249,21 @@ describe('essim parts', () => {
     const heard = readTake(wav(`parts/${parts[0].file}`).channels[0], 48000);
     const near = parts[0].notes.filter(n => heard.notes.some(h => Math.abs(h.pitch - n.pitch) < 0.15));
     expect(near.length).toBeGreaterThan(parts[0].notes.length * 0.8);
+  });
+
+  it('makes an octave unlike its lead, the same for the same seed, and plainly when asked', async () => {
+    const octave = async (folder: string, ...more: string[]) => {
+      const done = await essim('parts', 'take.wav', '-o', folder, '--key', 'D major', '--part', '+8ve', ...more);
+      expect(done).toMatchObject({ status: 0, stderr: '' });
+      return wav(`${folder}/take +8ve.wav`).channels[0];
+    };
+    const [usual, again, other] = [await octave('a'), await octave('b'), await octave('c', '--seed', '9')];
+    expect(again).toEqual(usual);
+    expect(other).not.toEqual(usual);
+    const plain = await octave('d', '--scatter', '0');
+    const like = (y: Float32Array) => likenessOf(samples, y, 48000).whole;
+    expect(like(usual)).toBeLessThan(0.62);
+    expect(like(plain)).toBeGreaterThan(like(usual) + 0.05);
   });
 
   it('refuses an interval or a key it does not know', async () => {

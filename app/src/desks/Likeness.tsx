@@ -1,4 +1,5 @@
 import { HOLLOW, type Likeness, type Track } from '@essim/core';
+import { memo } from 'react';
 import { clock } from '../field/draw/ground';
 import { goToMoment } from '../shell/commands';
 import { useLikeness } from '../store/likeness';
@@ -61,7 +62,8 @@ function smoothed(curve: Float32Array, reach: number): Float32Array {
   });
 }
 
-function Curve({ of: { curve, step, hollow } }: { of: Likeness }) {
+/** Drawn again when it was measured again, not with every step of a fader beside it. */
+const Curve = memo(function Curve({ of: { curve, step, hollow } }: { of: Likeness }) {
   const y = (v: number) => HEIGHT - 4 - v * (HEIGHT - 8);
   const smooth = smoothed(curve, Math.round(DRAWN_OVER / step / 2));
   // the highest of what falls on each pixel
@@ -95,4 +97,4 @@ function Curve({ of: { curve, step, hollow } }: { of: Likeness }) {
       <path d={path} fill="none" stroke="var(--violet)" strokeWidth={1.3} />
     </svg>
   );
-}
+});

@@ -75,13 +75,13 @@ function drawMirror(pen: Pen, s: Scene, a: AlignScene): void {
   pen.rect(l.ladder, top, l.width - l.ladder, bottom - top);
   pen.clip();
   const height = axes.lead - top - 20;
-  drawLoudness(pen, s, a.lead.levelDb, axes.lead, -height, p[a.lead.colour]);
+  fillLoudness(pen, s, a.lead.levelDb, axes.lead, -height, p[a.lead.colour]);
   if (s.reading) {
     const { levelDb } = s.reading;
     const colour = p[a.follower.colour];
-    drawLoudness(pen, s, levelDb, axes.follower, height, colour, s.gainDb);
+    fillLoudness(pen, s, levelDb, axes.follower, height, colour, s.gainDb);
     // as it was sung, where it is heard otherwise
-    if (s.gainDb) drawLoudness(pen, s, levelDb, axes.follower, height, colour, null, true);
+    if (s.gainDb) outlineLoudness(pen, s, levelDb, axes.follower, height, colour);
   }
   pen.strokeStyle = p.rule;
   pen.lineWidth = 1;
@@ -100,23 +100,17 @@ function loudestOf(levelDb: Float32Array): number {
   return most;
 }
 
-function drawLoudness(
-  pen: Pen,
+/** Calls with each place of the view and how high a voice is drawn there: its level, and what is turned up or down. */
+function eachLoudness(
   s: Scene,
   levelDb: Float32Array,
-  axis: number,
-  height: number,
-  colour: string,
-  gainDb: Float32Array | null = null,
-  outline = false,
+  gainDb: Float32Array | null,
+  put: (x: number, share: number) => void,
 ): void {
   const { layout: l, view: v } = s;
   const hop = s.reading?.hop ?? 0.005;
   const loudest = loudestOf(levelDb);
-  const x1 = l.width;
-  pen.beginPath();
-  pen.moveTo(l.ladder, axis);
-  for (let x = l.ladder; x <= x1; x += 1.5) {
+  for (let x = l.ladder; x <= l.width; x += 1.5) {
     const t = v.from + ((x - l.ladder) / (l.width - l.ladder)) * (v.to - v.from);
     const k = Math.round(t / hop);
     const wide = Math.max(1, Math.round(((v.to - v.from) / (l.width - l.ladder) / hop) * 1.5));
@@ -124,21 +118,48 @@ function drawLoudness(
     for (let j = Math.max(0, k); j < Math.min(levelDb.length, k + wide); j++)
       db = Math.max(db, levelDb[j] + (gainDb?.[j] ?? 0));
     const share = Math.max(0, Math.min(1, (db - loudest + SHOWN_DB) / SHOWN_DB));
-    const y = axis + height * share ** 1.6;
-    if (outline && !share) pen.moveTo(x, y);
-    else pen.lineTo(x, y);
+    put(x, share ** 1.6);
   }
-  if (outline) {
-    pen.strokeStyle = fade(colour, 0.8);
-    pen.lineWidth = 1;
-    pen.setLineDash([3, 3]);
-    pen.stroke();
-    pen.setLineDash([]);
-    return;
-  }
-  pen.lineTo(x1, axis);
+}
+
+function fillLoudness(
+  pen: Pen,
+  s: Scene,
+  levelDb: Float32Array,
+  axis: number,
+  height: number,
+  colour: string,
+  gainDb: Float32Array | null = null,
+): void {
+  const { layout: l } = s;
+  pen.beginPath();
+  pen.moveTo(l.ladder, axis);
+  eachLoudness(s, levelDb, gainDb, (x, share) => pen.lineTo(x, axis + height * share));
+  pen.lineTo(l.width, axis);
   pen.fillStyle = fade(colour, 0.62);
   pen.fill();
+}
+
+/** The voice as it was sung, where it sounds: dashed. */
+function outlineLoudness(
+  pen: Pen,
+  s: Scene,
+  levelDb: Float32Array,
+  axis: number,
+  height: number,
+  colour: string,
+): void {
+  pen.beginPath();
+  pen.moveTo(s.layout.ladder, axis);
+  eachLoudness(s, levelDb, null, (x, share) => {
+    if (share) pen.lineTo(x, axis + height * share);
+    else pen.moveTo(x, axis);
+  });
+  pen.strokeStyle = fade(colour, 0.8);
+  pen.lineWidth = 1;
+  pen.setLineDash([3, 3]);
+  pen.stroke();
+  pen.setLineDash([]);
 }
 
 function drawWords(pen: Pen, s: Scene, a: AlignScene): void {
