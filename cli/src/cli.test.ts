@@ -2,7 +2,7 @@ import { spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { likenessOf, readTake, readWav, writeWav } from '@essim/core';
+import { likenessOf, median, readTake, readWav, writeWav } from '@essim/core';
 import { singPhrases } from '@essim/demo';
 import { essim as run } from './essim';
 
@@ -188,6 +188,29 @@ describe('essim align', () => {
     expect(map.every((p, i) => !i || (p.follower > map[i - 1].follower && p.lead > map[i - 1].lead))).toBe(true);
     expect(map.find(p => p.follower === 1.2)?.lead).toBe(1.1);
     expect(Array.isArray(apart)).toBe(true);
+  });
+
+  it('leans to the loudness of its lead by as much as is asked, and keeps its own on the whole', async () => {
+    const leaning = async (amount: string) => {
+      const name = `lean-${amount}.wav`;
+      await essim('align', 'take.wav', 'double.wav', '-o', name, '--closeness', '0', '--level-lean', amount);
+      return wav(name).channels[0];
+    };
+    const [none, half, full] = [await leaning('0'), await leaning('50'), await leaning('100')];
+    expect(none).toEqual(wav('double.wav').channels[0]);
+    /** Decibels each 50 ms that sounds is turned up or down. */
+    const turned = (y: Float32Array) => {
+      const power = (x: Float32Array, k: number) => x.subarray(k, k + 2400).reduce((s, v) => s + v * v, 1e-9);
+      const places = Array.from({ length: Math.floor(y.length / 2400) }, (_, i) => 2400 * i);
+      const loud = places.filter(k => power(none, k) > 2400 * 1e-3);
+      return loud.map(k => 10 * Math.log10(power(y, k) / power(none, k)));
+    };
+    const [less, more] = [turned(half), turned(full)];
+    const most = (x: number[]) => Math.max(...x.map(Math.abs));
+    expect(most(more)).toBeGreaterThan(0.3);
+    expect(most(more)).toBeLessThan(9.1);
+    less.forEach((v, i) => expect(Math.abs(v - more[i] / 2)).toBeLessThan(0.4));
+    expect(Math.abs(median(more))).toBeLessThan(2);
   });
 
   it('finds a take to be itself from beginning to end, and changes no sample', async () => {
