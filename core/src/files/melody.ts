@@ -65,7 +65,10 @@ export function readMelody(bytes: Uint8Array): GuideNote[] {
   const file = midiFile(bytes);
   const [track] = [...file.tracks].sort((a, b) => b.notes.length - a.notes.length);
   if (!track?.notes.length) throw new Error('there are no notes in this MIDI file');
-  return track.notes
+  const notes = track.notes
     .map(n => ({ start: n.time, end: n.time + n.duration, midi: n.midi }))
+    .filter(n => Number.isFinite(n.start) && Number.isFinite(n.end) && n.midi >= 0 && n.midi <= 127)
     .sort((a, b) => a.start - b.start);
+  if (!notes.length) throw new Error('no note in this MIDI file has a time');
+  return notes;
 }

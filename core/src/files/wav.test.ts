@@ -124,4 +124,16 @@ describe('WAV', () => {
       { numRuns: 300 },
     );
   });
+
+  it('lets no sample in or out that is no number', () => {
+    const huge = writeWav({ sampleRate: 8000, channels: [Float32Array.of(0.5, 0.25)] }, { format: 'float64' });
+    new DataView(huge.buffer).setFloat64(44, 1e300, true);
+    expect(Array.from(readWav(huge).channels[0])).toEqual([0, 0.25]);
+    const written = writeWav(
+      { sampleRate: 8000, channels: [Float32Array.of(NaN, Infinity, 0.5)] },
+      { format: 'float32' },
+    );
+    expect(Array.from(readWav(written).channels[0])).toEqual([0, 0, 0.5]);
+    expect(new DataView(written.buffer).getFloat32(44, true)).toBe(0);
+  });
 });

@@ -120,11 +120,13 @@ function readSamples(
   const out = Array.from({ length: channels }, () => new Float32Array(n));
   for (let i = 0, o = at; i < n; i++)
     for (let c = 0; c < channels; c++, o += width) {
-      const v = readSample(view, o, format);
-      out[c][i] = Number.isFinite(v) ? v : 0;
+      out[c][i] = finite(readSample(view, o, format));
     }
   return out;
 }
+
+/** Silence where a sample is no number, or none that 32 bits hold. */
+const finite = (v: number): number => (Number.isFinite(Math.fround(v)) ? v : 0);
 
 function readSample(view: DataView, o: number, format: SampleFormat): number {
   switch (format) {
@@ -197,7 +199,8 @@ export function writeWav(
 const dithered = (v: number, noise: number): number => (v === Math.round(v) ? v : v + noise);
 const whole = (v: number, scale: number): number => Math.max(-scale, Math.min(scale - 1, Math.round(v)));
 
-function writeSample(view: DataView, o: number, v: number, format: SampleFormat, noise: number): void {
+function writeSample(view: DataView, o: number, sample: number, format: SampleFormat, noise: number): void {
+  const v = finite(sample);
   switch (format) {
     case 'int8':
       return view.setUint8(o, whole(dithered(v * 128, noise), 128) + 128);

@@ -1,5 +1,5 @@
 import { weightedMedian } from '../signal/statistics';
-import { smoothStep } from '../units';
+import { clamp, smoothStep } from '../units';
 import { fitBody, FRAME, type Body, type VibratoShape, type WayShape } from './body';
 
 const TOLERANCE = 8;
@@ -206,10 +206,11 @@ export class NoteMovement {
   /** Weighted median, then weighted mean near it, over the slow line of the body; steady frames count more. */
   private findCentre(inEnd: number, outStart: number, inside: number, outside: number): void {
     const n = this.length;
-    let a = Math.min(inEnd, n - 1);
+    // a transition may end before the border that was drawn, or begin after it
+    let a = clamp(inEnd, 0, n - 1);
     let b = Math.max(outStart, a + 1);
     if (b - a < 4) {
-      a = Math.max(0, Math.min(inside, n - 1));
+      a = clamp(inside, 0, n - 1);
       b = Math.max(a + 1, outside);
     }
     b = Math.min(b, n);

@@ -146,7 +146,12 @@ export function planWishes(m: Movements, wishes: Wish[]): TakePlan {
 export function voicePlan(m: Movements, line: Float64Array, active: Uint8Array): VoicePlan {
   const frames = line.length;
   const offsetCents = new Float32Array(frames);
-  for (let k = 0; k < frames; k++) if (active[k] && m.voiced[k]) offsetCents[k] = line[k] - m.sung[k];
+  for (let k = 0; k < frames; k++) {
+    if (!active[k] || !m.voiced[k]) continue;
+    // nothing that is no number reaches the engine: such a frame stays as sung
+    if (!Number.isFinite(line[k])) line[k] = m.sung[k];
+    offsetCents[k] = line[k] - m.sung[k];
+  }
   for (let k = 1; k < frames; k++) if (!m.voiced[k] && m.voiced[k - 1]) offsetCents[k] = offsetCents[k - 1];
   for (let k = frames - 2; k >= 0; k--)
     if (!m.voiced[k] && m.voiced[k + 1] && offsetCents[k] === 0) offsetCents[k] = offsetCents[k + 1];

@@ -38,6 +38,16 @@ const same = (a: Float32Array, b: Float32Array) => a.length === b.length && a.ev
 const rms = (x: Float32Array) => Math.sqrt(x.reduce((s, v) => s + v * v, 0) / x.length);
 
 describe('the voice engine', () => {
+  it('makes only numbers, whatever a plan holds', () => {
+    const plan = shifted(120, { levelDb: new Float32Array(frames) });
+    plan.offsetCents.fill(NaN, 60, 90);
+    plan.levelDb!.fill(-Infinity, 100, 110);
+    const [y] = renderAll(analysis, plan);
+    expect(y.findIndex(v => !Number.isFinite(v))).toBe(-1);
+    const [clean] = renderAll(analysis, shifted(120));
+    expect(Array.from(y.subarray(y.length - 4800))).toEqual(Array.from(clean.subarray(y.length - 4800)));
+  });
+
   it('changes no bit when nothing is asked', () => {
     expect(same(renderAll(analysis, shifted(0))[0], samples)).toBe(true);
   });

@@ -4,7 +4,7 @@ import { sameFrame } from './change';
 import { addPulse, PulseMaker } from './fine';
 import { Ground } from './gaps';
 import { addBreath, addGrain } from './grains';
-import { PlanCurves, type VoicePlan } from './plan';
+import { finitePlan, PlanCurves, type VoicePlan } from './plan';
 import type { PitchedSegment } from './epochs';
 import { partAt, Run, type Laid } from './pulses';
 import { TimeLine } from './timeline';
@@ -42,7 +42,8 @@ const PULSES_BEFORE = 4;
 const PULSES_AFTER = 2;
 
 /** Lays a plan out. Next to nothing: pulses and pieces are laid when they are first rendered. @param before a layout of the same analysis, whose unchanged runs are taken over */
-export function layOut(analysis: VoiceAnalysis, plan: VoicePlan, before?: Layout | null): Layout {
+export function layOut(analysis: VoiceAnalysis, asked: VoicePlan, before?: Layout | null): Layout {
+  const plan = finitePlan(asked);
   const { segments, sampleRate, f0, channels, length } = analysis;
   const curves = new PlanCurves(plan, sampleRate);
   const line = TimeLine.of(plan.time, length, sampleRate);

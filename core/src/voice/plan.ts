@@ -43,6 +43,21 @@ export const neutralPlan = (frames: number, hop: number): VoicePlan => ({
   active: new Uint8Array(frames),
 });
 
+/** The plan with nothing in its curves that is no number: there it asks nothing. The plan itself when all are. */
+export function finitePlan(plan: VoicePlan): VoicePlan {
+  const { offsetCents, formantCents, levelDb, tone } = plan;
+  const sound = [offsetCents, formantCents, levelDb, tone?.gainsDb].every(c => !c || c.every(Number.isFinite));
+  if (sound) return plan;
+  const cleaned = (c: Float32Array) => c.map(v => (Number.isFinite(v) ? v : 0));
+  return {
+    ...plan,
+    offsetCents: cleaned(offsetCents),
+    ...(formantCents ? { formantCents: cleaned(formantCents) } : {}),
+    ...(levelDb ? { levelDb: cleaned(levelDb) } : {}),
+    ...(tone ? { tone: { ...tone, gainsDb: cleaned(tone.gainsDb) } } : {}),
+  };
+}
+
 /** The curves of a plan at source samples. */
 export class PlanCurves {
   private readonly step: number;
