@@ -12,7 +12,16 @@ const piece = fc.record({
   hole: fc.integer({ min: 0, max: 4 }),
 });
 
-function lineOf(pieces: fc.infer<typeof piece>[]) {
+interface Piece {
+  frames: number;
+  cents: number;
+  slide: number;
+  swing: number;
+  late: number;
+  hole: number;
+}
+
+function lineOf(pieces: Piece[]) {
   const total = pieces.reduce((s, p) => s + p.frames + p.hole, 0) + 80;
   const sung = new Float64Array(total).fill(6000);
   const voiced = new Float64Array(total);
