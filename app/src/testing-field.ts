@@ -1,8 +1,9 @@
-import type { FieldPointer } from './field/Field';
+import type { GestureMark } from './field/draw/overlay';
+import { Press, type FieldPointer, type FieldTool } from './field/tool';
 import { areaAt, noteAt } from './field/hit';
 import { sceneNotes, type Scene } from './field/scene';
 import { layoutFor, pitchAt, timeAt, xOf, yOf, type Viewport } from './field/viewport';
-import { editsOf, editViewOf, scaleAtOf, useSession } from './store/session';
+import { editViewOf, scaleAtOf, useSession } from './open-song';
 
 /** The field and a pointer over it, for tests of what the desks do with it. */
 
@@ -12,7 +13,7 @@ export const view: Viewport = { from: 0, to: 8, low: 54, high: 72 };
 /** What the field shows of the edited track now. */
 export function sceneNow(more: Partial<Scene> = {}): Scene {
   const s = useSession.getState();
-  const { notes, words, reading } = editViewOf(s);
+  const { notes, words, reading, edits } = editViewOf(s);
   return {
     layout,
     view,
@@ -20,7 +21,7 @@ export function sceneNow(more: Partial<Scene> = {}): Scene {
     listen: null,
     notes: sceneNotes({
       facts: notes,
-      edits: editsOf(s),
+      edits,
       words,
       selected: s.selection.notes,
       scaleAt: scaleAtOf(s),
@@ -51,3 +52,15 @@ export const at = (time: number, midi: number, fields: Partial<FieldPointer> = {
 /** In the lane of unpitched sounds. */
 export const inNoises = (time: number, fields: Partial<FieldPointer> = {}): FieldPointer =>
   pointer(xOf(view, layout, time), layout.noises.top + 20, fields);
+
+/** A press let go where it was. */
+export const click = (tool: FieldTool, p: FieldPointer): void => new Press(p, tool).up(p);
+
+/** A press moved along some places and let go at the last. @returns what was drawn there */
+export function drag(tool: FieldTool, from: FieldPointer, ...along: FieldPointer[]): GestureMark | null {
+  const press = new Press(from, tool);
+  let mark: GestureMark | null = null;
+  for (const p of along) mark = press.move(p);
+  press.up(along[along.length - 1]);
+  return mark;
+}

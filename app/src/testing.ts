@@ -2,10 +2,10 @@ import { History, select, Song, Take, Tempo, Track, type NoteFacts, type Reading
 import { settleScope } from './desks/tune/edits';
 import type { TakeClient } from './jobs/take-client';
 import { Player } from './player/player';
-import { choose } from './store/session';
-import { addSong } from './store/songs';
-import { freshSong, setOpened, useSession, type OpenSong } from './store/state';
-import { trackView, type TakeView } from './store/track-view';
+import { choose } from './open-song';
+import { addSong } from './keeping/songs';
+import { freshSong, setOpened, useSession, type OpenSong } from './open-song/state';
+import { trackView, type TakeView } from '@essim/core';
 
 /** Made-up songs for tests of what needs no page. */
 
@@ -78,7 +78,7 @@ export async function open(made: Song, takes: Record<string, TakeView> = {}): Pr
     history: new History(made),
     editTrackId: made.tracks[0]?.id ?? '',
     takes,
-    views: Object.fromEntries(made.tracks.map(t => [t.id, trackView(t, takes)])),
+    views: Object.fromEntries(made.tracks.map(t => [t.id, trackView(made, t, takes)])),
   });
 }
 

@@ -4,7 +4,7 @@ import { fileURLToPath } from 'node:url';
 import {
   analyseVoice,
   layOut,
-  moveNotes,
+  splitTake,
   neutralPlan,
   noteFacts,
   planTake,
@@ -100,7 +100,7 @@ result.nullTest = changed;
 
 // ---- tuning: the demo lead settled on its key, read again
 const leadReading = readTake(lead.samples, lead.truth.sampleRate);
-const movements = moveNotes(leadReading);
+const movements = splitTake(leadReading);
 const facts = noteFacts(movements);
 const edits = settle(facts, {}, scaleOfKey(leadReading.keys[0]));
 const leadVoice = analyseVoice([lead.samples], lead.truth.sampleRate, leadReading.f0, leadReading.hop);
@@ -165,7 +165,7 @@ const note = facts.find(n => n.end - n.start > 0.8)!;
 const oneNote = planTake(movements, { [note.key]: edits[note.key] });
 const speed = [
   { what: 'reading', speed: length / seconds(() => void readTake(lead.samples, lead.truth.sampleRate)) },
-  { what: 'splitting notes', speed: length / seconds(() => void moveNotes(leadReading), 2) },
+  { what: 'splitting notes', speed: length / seconds(() => void splitTake(leadReading), 2) },
 ];
 table('Speed, audio seconds per second', speed);
 const out = new Float32Array(lead.samples.length);

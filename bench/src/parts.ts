@@ -3,7 +3,7 @@ import {
   analyseVoice,
   degreeOf,
   likenessOf,
-  moveNotes,
+  splitTake,
   noteFacts,
   panGains,
   parsePart,
@@ -26,7 +26,7 @@ const INTERVALS = ['+3rd', '-3rd', '-6th', '+8ve', '-8ve'];
 export function scoreParts({ samples, truth }: Performance) {
   const rate = truth.sampleRate;
   const reading = readTake(samples, rate);
-  const movements = moveNotes(reading);
+  const movements = splitTake(reading);
   const facts = noteFacts(movements);
   const analysis = analyseVoice([samples], rate, reading.f0, reading.hop);
   const scale = scaleOfKey(KEY);

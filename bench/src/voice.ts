@@ -6,14 +6,14 @@ import {
   landing,
   layOut,
   median,
-  moveNotes,
+  splitTake,
   neutralPlan,
   quantile,
   readTake,
   renderAll,
   renderSpan,
   TimeMap,
-  type Movements,
+  type SplitTake,
   type Reading,
   type VoiceAnalysis,
   type VoicePlan,
@@ -35,13 +35,13 @@ interface Otherwise {
 export class Subject {
   readonly base: Performance;
   readonly reading: Reading;
-  readonly movements: Movements;
+  readonly movements: SplitTake;
   readonly analysis: VoiceAnalysis;
 
   constructor(readonly sing: (otherwise: Otherwise) => Performance) {
     this.base = this.sing({});
     this.reading = readTake(this.base.samples, this.rate);
-    this.movements = moveNotes(this.reading);
+    this.movements = splitTake(this.reading);
     this.analysis = analyseVoice([this.base.samples], this.rate, this.reading.f0, this.reading.hop);
   }
 

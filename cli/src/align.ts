@@ -7,7 +7,7 @@ import {
   followedMap,
   leadAt,
   mixDown,
-  moveNotes,
+  splitTake,
   NothingToAlign,
   planTake,
   renderAll,
@@ -118,9 +118,9 @@ function rendered(
   const loose = ties.filter(t => !t.locked).map(t => ({ from: t.follower, to: t.lead }));
   const rule = { closeness, bending: BENDING, exact, ties: loose, asSung: [] };
   const time = followedMap(alignment, rule, lengthOf(follower));
-  const movements = moveNotes(reading);
+  const movements = splitTake(reading);
   const full = TimeMap.through(alignment.map);
-  const theirs = moveNotes(lead.reading);
+  const theirs = splitTake(lead.reading);
   const line = {
     cents: theirs.sung.map((c, j) => (theirs.voiced[j] ? c : NaN)),
     levelDb: lead.reading.levelDb,

@@ -2,7 +2,7 @@ import { mkdirSync, statSync } from 'node:fs';
 import { basename, extname, join } from 'node:path';
 import {
   analyseVoice,
-  moveNotes,
+  splitTake,
   noteFacts,
   parseKey,
   parsePart,
@@ -45,7 +45,7 @@ export function partsCommand(path: string, options: PartsOptions): void {
     throw new UserError(`${options.output}: this must be a folder, not a file`);
   const input = inputFile(path);
   const reading = readingOf(input);
-  const movements = moveNotes(reading);
+  const movements = splitTake(reading);
   const scale = scaleOfKey(key);
   const facts = noteFacts(movements);
   const analysis = analyseVoice(input.channels, input.sampleRate, reading.f0, reading.hop);

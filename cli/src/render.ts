@@ -1,4 +1,4 @@
-import { analyseVoice, joinsOf, moveNotes, neutralPlan, renderAll, TimeMap } from '@essim/core';
+import { analyseVoice, joinsOf, splitTake, neutralPlan, renderAll, TimeMap } from '@essim/core';
 import { inputFile, readingOf, writeLike, writeOutput } from './files';
 
 export function renderCommand(
@@ -16,7 +16,7 @@ export function renderCommand(
   }
   if (formant) plan.formantCents = new Float32Array(reading.f0.length).fill(formant * 100);
   plan.time = TimeMap.stretch(stretch, input.channels[0].length / input.sampleRate);
-  plan.joins = joinsOf(moveNotes(reading));
+  plan.joins = joinsOf(splitTake(reading));
   writeLike(
     input,
     options.output,

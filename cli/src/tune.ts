@@ -2,11 +2,11 @@ import {
   analyseVoice,
   AS_SUNG,
   keyName,
-  moveNotes,
+  splitTake,
   nearestStep,
   parseKey,
   planWholeTake,
-  planWishes,
+  planShapes,
   readMelody,
   readScala,
   renderAll,
@@ -14,10 +14,10 @@ import {
   semitones,
   type GuideNote,
   type Key,
-  type Movements,
+  type SplitTake,
   type Reading,
   type Scale,
-  type Wish,
+  type NoteShape,
 } from '@essim/core';
 import { bytesOf, inputFile, readingOf, UserError, writeLike, writeOutput } from './files';
 
@@ -49,7 +49,7 @@ export function tuneCommand(path: string, options: TuneOptions): void {
 
   const reading = readingOf(input);
   const scale = chooseScale(reading, chosen, options, scaleText);
-  const movements = moveNotes(reading);
+  const movements = splitTake(reading);
   const targets = movements.notes.map((n, i) =>
     melody ? guided(melody, reading.notes[i]) : nearestStep(scale, n.centre),
   );
@@ -60,7 +60,7 @@ export function tuneCommand(path: string, options: TuneOptions): void {
         vibrato: options.vibrato / 100,
         scale,
       })
-    : planWishes(movements, wishes(movements, targets, options));
+    : planShapes(movements, shapes(movements, targets, options));
   writeLike(
     input,
     options.output,
@@ -117,7 +117,7 @@ function guided(melody: GuideNote[], note: { start: number; end: number }): numb
   return best;
 }
 
-function wishes(m: Movements, targets: (number | null)[], o: TuneOptions): Wish[] {
+function shapes(m: SplitTake, targets: (number | null)[], o: TuneOptions): NoteShape[] {
   return m.notes.map((_, i) => ({
     ...AS_SUNG,
     rail: targets[i],
@@ -131,7 +131,7 @@ function wishes(m: Movements, targets: (number | null)[], o: TuneOptions): Wish[
 }
 
 /** What was asked of each note and what came of it, MIDI numbers. */
-function report(m: Movements, targets: (number | null)[], line: Float64Array) {
+function report(m: SplitTake, targets: (number | null)[], line: Float64Array) {
   return m.notes.map((n, i) => {
     let moved = 0;
     let count = 0;

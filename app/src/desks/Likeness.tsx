@@ -2,7 +2,7 @@ import { HOLLOW, type Likeness, type Track } from '@essim/core';
 import { memo } from 'react';
 import { clock } from '../field/draw/ground';
 import { goToMoment } from '../shell/commands';
-import { useLikeness } from '../store/likeness';
+import { useLikeness } from '../commands/likeness';
 
 const WIDTH = 238;
 const HEIGHT = 58;

@@ -1,12 +1,13 @@
 import Konva from 'konva';
 import { useEffect, useLayoutEffect, useRef } from 'react';
-import { player, scrub, seek, useSession } from '../store/session';
+import { player, scrub, seek, useSession } from '../open-song';
 import { drawGround } from './draw/ground';
 import { drawVoice } from './draw/notes';
 import { drawOverlay, type GestureMark } from './draw/overlay';
-import { areaAt, noteAt, type Area } from './hit';
+import { areaAt, noteAt } from './hit';
 import { Playhead, type PlayheadHandle } from './Playhead';
-import type { Scene, SceneNote } from './scene';
+import type { Scene } from './scene';
+import { cursorAt, MOVED, Press, type FieldPointer, type FieldTool } from './tool';
 import {
   layoutFor,
   panBy,
@@ -19,35 +20,6 @@ import {
   type Viewport,
 } from './viewport';
 
-/** A pointer gesture in the field, in song seconds and MIDI. */
-export interface FieldPointer {
-  x: number;
-  y: number;
-  time: number;
-  pitch: number;
-  note: SceneNote | null;
-  area: Area;
-  scene: Scene | null;
-  shift: boolean;
-  alt: boolean;
-  ctrl: boolean;
-}
-
-/** What a desk does with the pointer; the field itself only looks, scrolls and seeks. */
-export interface FieldTool {
-  down(p: FieldPointer): void;
-  /** The pointer has moved with the button held. */
-  drag(start: FieldPointer, now: FieldPointer): GestureMark | null;
-  up(start: FieldPointer, now: FieldPointer, moved: boolean): void;
-  cancel(): void;
-  /** The pointer moves without a button; returns the cursor that says what it would do. */
-  hover?(p: FieldPointer): string | null;
-  /** The pointer has left the field. */
-  leave?(): void;
-  /** Areas that are worked on besides the field itself. */
-  areas?: readonly Area[];
-}
-
 interface Props {
   scene: (layout: Layout) => Scene | null;
   /** Anything the scene depends on; a change draws again. */
@@ -59,8 +31,6 @@ interface Props {
   /** Where things lie; another for desks with lanes of their own. */
   lay?: (width: number, height: number) => Layout;
 }
-
-const MOVED = 4;
 
 /** The shared pitch field: strip, ruler, rows, lines and lanes on one Konva stage; wheel, pinch and seeking. */
 export function Field({ scene, version, tool, onView, label, lay = layoutFor }: Props) {
@@ -156,9 +126,10 @@ export function Field({ scene, version, tool, onView, label, lay = layoutFor }: 
 
   useEffect(() => {
     const div = host.current!;
-    let start: FieldPointer | null = null;
-    let moved = false;
-    let area: ReturnType<typeof areaAt> = 'field';
+    /** What the pressed pointer does: a desk's gesture, or going about in strip and ruler. */
+    let press: Press | null = null;
+    let going: 'strip' | 'ruler' | null = null;
+    let from: FieldPointer | null = null;
     const pointer = (e: PointerEvent | MouseEvent): FieldPointer => {
       const rect = div.getBoundingClientRect();
       const x = e.clientX - rect.left;
@@ -177,7 +148,6 @@ export function Field({ scene, version, tool, onView, label, lay = layoutFor }: 
         ctrl: e.ctrlKey || e.metaKey,
       };
     };
-    const worked = () => area === 'field' || !!state.current.tool.areas?.includes(area);
     const showMark = (mark: GestureMark | null) => {
       state.current.mark = mark;
       stageRef.current?.overlay.batchDraw();
@@ -191,15 +161,15 @@ export function Field({ scene, version, tool, onView, label, lay = layoutFor }: 
     };
     const down = (e: PointerEvent) => {
       const s = state.current.scene;
-      if (e.button !== 0 || !s) return;
+      if (e.button !== 0 || !s || from) return;
       div.focus({ preventScroll: true });
-      start = pointer(e);
-      moved = false;
-      area = areaAt(state.current.layout, start.x, start.y);
+      from = pointer(e);
+      const area = areaAt(state.current.layout, from.x, from.y);
+      going = area === 'strip' || area === 'ruler' ? area : null;
       div.setPointerCapture(e.pointerId);
-      if (area === 'strip') stripDown(s, start);
-      else if (area === 'ruler') seek(start.time);
-      else if (worked()) state.current.tool.down(start);
+      if (going === 'strip') stripDown(s, from);
+      else if (going === 'ruler') seek(from.time);
+      else press = new Press(from, state.current.tool);
     };
     const stripDown = (s: Scene, p: FieldPointer) => {
       const t = stripTime(state.current.layout, s.duration, p.x);
@@ -211,28 +181,32 @@ export function Field({ scene, version, tool, onView, label, lay = layoutFor }: 
     };
     const move = (e: PointerEvent) => {
       const p = pointer(e);
-      if (!start) {
-        const asked = state.current.tool.hover?.(p);
-        div.style.cursor = p.area === 'ruler' ? 'text' : (asked ?? (p.note ? 'ns-resize' : 'default'));
+      if (!from) {
+        state.current.tool.over?.(p);
+        div.style.cursor = p.area === 'ruler' ? 'text' : cursorAt(state.current.tool, p);
         return;
       }
-      if (!moved && Math.hypot(p.x - start.x, p.y - start.y) < MOVED) return;
-      moved = true;
-      if (area === 'strip') strip(p);
-      else if (area === 'ruler') scrub(p.time);
-      else if (worked()) showMark(state.current.tool.drag(start, p));
+      if (press) return showMark(press.move(p));
+      if (Math.hypot(p.x - from.x, p.y - from.y) < MOVED) return;
+      if (going === 'strip') strip(p);
+      else if (going === 'ruler') scrub(p.time);
+    };
+    const end = () => {
+      press = from = going = null;
+      showMark(null);
     };
     const up = (e: PointerEvent) => {
-      if (!start) return;
-      if (worked()) state.current.tool.up(start, pointer(e), moved);
-      start = null;
-      showMark(null);
+      press?.up(pointer(e));
+      end();
+    };
+    /** Esc, or a pointer that is lost: what was begun is given up. */
+    const cancel = () => {
+      press?.cancel();
+      end();
     };
     const escape = (e: KeyboardEvent) => {
-      if (e.key !== 'Escape' || !start) return;
-      start = null;
-      state.current.tool.cancel();
-      showMark(null);
+      if (e.key !== 'Escape' || !from) return;
+      cancel();
       e.stopPropagation();
     };
     const wheel = (e: WheelEvent) => {
@@ -254,7 +228,9 @@ export function Field({ scene, version, tool, onView, label, lay = layoutFor }: 
     div.addEventListener('pointerdown', down);
     div.addEventListener('pointermove', move);
     div.addEventListener('pointerup', up);
-    const leave = () => state.current.tool.leave?.();
+    div.addEventListener('pointercancel', cancel);
+    div.addEventListener('lostpointercapture', cancel);
+    const leave = () => state.current.tool.over?.(null);
     div.addEventListener('pointerleave', leave);
     div.addEventListener('wheel', wheel, { passive: false });
     window.addEventListener('keydown', escape, true);
@@ -262,6 +238,8 @@ export function Field({ scene, version, tool, onView, label, lay = layoutFor }: 
       div.removeEventListener('pointerdown', down);
       div.removeEventListener('pointermove', move);
       div.removeEventListener('pointerup', up);
+      div.removeEventListener('pointercancel', cancel);
+      div.removeEventListener('lostpointercapture', cancel);
       div.removeEventListener('pointerleave', leave);
       div.removeEventListener('wheel', wheel);
       window.removeEventListener('keydown', escape, true);

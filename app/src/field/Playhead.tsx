@@ -1,5 +1,5 @@
 import { useImperativeHandle, useRef, type Ref } from 'react';
-import { player } from '../store/session';
+import { player } from '../open-song';
 import type { Scene } from './scene';
 import { stripX, xOf, type Layout } from './viewport';
 

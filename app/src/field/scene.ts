@@ -1,9 +1,9 @@
 import {
   joinedWords,
   nearestStep,
+  stepMeant,
   type Key,
   type NoteEdit,
-  type NoteFacts,
   type Phrase,
   type Reading,
   type Scale,
@@ -21,7 +21,7 @@ export interface SceneNote {
   /** Centre as sung and where it is meant to be; MIDI. */
   sung: number;
   rail: number;
-  /** What is still off the rail after the edit, cents; null without a target. */
+  /** What is still off the step it is meant for after the edit, cents; null without a target. */
   offCents: number | null;
   edit: NoteEdit | undefined;
   selected: boolean;
@@ -103,7 +103,7 @@ export interface ListenScene {
 }
 
 export interface SceneNotesInput {
-  facts: readonly NoteFacts[];
+  facts: readonly (Span & { key: string; sung: number })[];
   edits: Readonly<Record<string, NoteEdit>>;
   words: readonly { start: number; end: number; text: string }[];
   selected: ReadonlySet<string>;
@@ -132,7 +132,7 @@ export function sceneNotes({ facts, edits, words, selected, scaleAt, lines }: Sc
       to: n.end,
       sung: n.sung,
       rail,
-      offCents: Math.round((n.sung + shift - rail) * 100),
+      offCents: Math.round((n.sung + shift - stepMeant(scaleAt(n.start), rail)) * 100),
       edit,
       selected: selected.has(n.key),
       word: word?.text ?? null,

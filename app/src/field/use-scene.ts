@@ -1,16 +1,5 @@
-import { HOP } from '@essim/core';
-import {
-  editsOf,
-  editTrackOf,
-  editViewOf,
-  keySpans,
-  loopSpan,
-  scaleAtOf,
-  songOf,
-  useSession,
-  viewOf,
-} from '../store/session';
-import { leans } from '../store/bearing';
+import { HOP, keySpans, leans } from '@essim/core';
+import { editTrackOf, editViewOf, keyOf, loopSpan, scaleAtOf, songOf, useSession, viewOf } from '../open-song';
 import { usePalette } from '../shell/theme';
 import { trackColour } from './palette';
 import { sceneNotes, type AlignScene, type ListenScene, type Scene, type SceneLine } from './scene';
@@ -31,7 +20,6 @@ export function useScene(
   const palette = usePalette();
   const song = songOf(session);
   const view = editViewOf(session);
-  const edits = editsOf(session);
   const edited = editTrackOf(session);
   const scene = (layout: Layout): Scene | null => {
     if (!song) return null;
@@ -45,7 +33,7 @@ export function useScene(
       palette,
       song,
       duration: session.duration,
-      keys: keySpans(session),
+      keys: keySpans(song, keyOf(session).key),
       reading: view.reading,
       // what a part is made from was sung by its lead
       sungLine: edited?.part ? view.line : view.sungLine,
@@ -53,7 +41,7 @@ export function useScene(
       gainDb: view.gainDb,
       notes: sceneNotes({
         facts: view.notes,
-        edits,
+        edits: view.edits,
         words: view.words,
         selected: session.selection.trackId === session.editTrackId ? session.selection.notes : new Set(),
         scaleAt: scaleAtOf(session),
@@ -74,7 +62,6 @@ export function useScene(
   const version = [
     session.view,
     view,
-    edits,
     session.selection,
     palette,
     song,

@@ -1,10 +1,15 @@
-import * as Comlink from 'comlink';
+import type * as Comlink from 'comlink';
 import type { AlignJob } from './align.worker';
+import { WorkerHost } from './host';
 
-let remote: Comlink.Remote<AlignJob> | null = null;
+let host: WorkerHost<AlignJob> | null = null;
 
-/** The worker that aligns, begun when it is first needed; it keeps what it looked at of a few tracks. */
-export function aligner(): Comlink.Remote<AlignJob> {
-  remote ??= Comlink.wrap<AlignJob>(new Worker(new URL('./align.worker.ts', import.meta.url), { type: 'module' }));
-  return remote;
+/** Has the worker that aligns do something; it keeps what it looked at of a few tracks. One that broke is begun anew. */
+export function withAligner<R>(use: (job: Comlink.Remote<AlignJob>) => Promise<R>): Promise<R> {
+  if (host?.failure) host = null;
+  host ??= new WorkerHost<AlignJob>(
+    new Worker(new URL('./align.worker.ts', import.meta.url), { type: 'module' }),
+    'aligning',
+  );
+  return host.ask(use);
 }

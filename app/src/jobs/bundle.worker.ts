@@ -1,49 +1,63 @@
 import * as Comlink from 'comlink';
-import { recording } from '../store/recordings';
-import { dropSources, keepSource, sourceFacts, sourceName } from '../store/sources';
-import type { Song } from '@essim/core';
-import { BundleError, openBundle, writeBundle } from './bundle';
+import { recording } from '../keeping/recordings';
+import { dropSources, keepSource, sourceFacts, sourceName } from '../keeping/sources';
+import { BundleError, openBundle, writeBundle, type Song } from '@essim/core';
+import { withRecordings } from '../keeping/locks';
 
 /** Writes and opens bundles; whole recordings never pass the page. */
 const job = {
   /** @throws Error when a recording cannot be had */
-  write(
+  async write(
     song: Song,
     midi: Record<string, Uint8Array>,
     stop: Int32Array,
     onProgress: (share: number) => void,
   ): Promise<Blob> {
-    return writeBundle(
+    // the browser keeps blobs out of the way; what is written is not held here
+    const pieces: Blob[] = [];
+    await writeBundle(
       song,
       id => recording(song.id, id),
       midi,
+      bytes => void pieces.push(new Blob([bytes as Uint8Array<ArrayBuffer>])),
       share => {
         if (Atomics.load(stop, 0)) throw new Error('stopped');
         onProgress(share);
       },
     );
+    return new Blob(pieces, { type: 'application/zip' });
   },
 
   /** Looks a bundle through and keeps its recordings; nothing is kept of one that is refused. @returns its document, or why not */
-  async open(file: Blob, onProgress: (share: number) => void): Promise<{ song?: Song; refused?: string }> {
-    const added: string[] = [];
-    try {
-      const { song, ids, recording } = await openBundle(file, sourceName);
-      for (const [i, id] of ids.entries()) {
-        onProgress(i / ids.length);
-        const { name, sampleRate, channels, origin } = await recording(id);
-        if (!(await sourceFacts(id))) added.push(id);
-        await keepSource(name, sampleRate, channels, origin);
-      }
-      return { song };
-    } catch (error) {
-      // what was kept of it goes again
-      await dropSources(added);
-      if (error instanceof BundleError) return { refused: error.message };
-      throw error;
-    }
+  open(file: Blob, onProgress: (share: number) => void): Promise<{ song?: Song; refused?: string }> {
+    return withRecordings(() => opened(file, onProgress));
   },
 };
 export type BundleJob = typeof job;
+
+async function opened(file: Blob, onProgress: (share: number) => void): Promise<{ song?: Song; refused?: string }> {
+  const added: string[] = [];
+  try {
+    const { song, ids, recording } = await openBundle(
+      {
+        size: file.size,
+        read: async (from, length) => new Uint8Array(await file.slice(from, from + length).arrayBuffer()),
+      },
+      sourceName,
+    );
+    for (const [i, id] of ids.entries()) {
+      onProgress(i / ids.length);
+      const { name, sampleRate, channels, origin } = await recording(id);
+      if (!(await sourceFacts(id))) added.push(id);
+      await keepSource(name, sampleRate, channels, origin);
+    }
+    return { song };
+  } catch (error) {
+    // what was kept of it goes again
+    await dropSources(added);
+    if (error instanceof BundleError) return { refused: error.message };
+    throw error;
+  }
+}
 
 Comlink.expose(job);

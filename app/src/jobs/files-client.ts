@@ -1,28 +1,31 @@
 import * as Comlink from 'comlink';
+import type { ImportFailure } from '../sound-files/sound-file';
 import type { FilesJob, KeptAudio } from './files.worker';
-import type { ImportFailure } from './sound-file';
+import { WorkerHost } from './host';
 
-const start = () => {
-  const worker = new Worker(new URL('./files.worker.ts', import.meta.url), { type: 'module' });
-  return { worker, job: Comlink.wrap<FilesJob>(worker) };
-};
-let files: ReturnType<typeof start> | null = null;
+const newHost = () =>
+  new WorkerHost<FilesJob>(
+    new Worker(new URL('./files.worker.ts', import.meta.url), { type: 'module' }),
+    'handling recordings',
+  );
+let files: WorkerHost<FilesJob> | null = null;
 let users = 0;
 let idle: ReturnType<typeof setTimeout> | undefined;
 /** A worker nobody has used for so long is ended, with all the memory whole recordings have passed through, ms. */
 const IDLE_MS = 3000;
 
-/** Has the worker that reads, loads and writes recordings do something. */
+/** Has the worker that reads, loads and writes recordings do something; one that broke is begun anew. */
 export async function withFiles<T>(work: (job: Comlink.Remote<FilesJob>) => Promise<T>): Promise<T> {
   clearTimeout(idle);
   users++;
-  files ??= start();
+  if (files?.failure) files = null;
+  files ??= newHost();
   try {
-    return await work(files.job);
+    return await files.ask(work);
   } finally {
     if (!--users)
       idle = setTimeout(() => {
-        files?.worker.terminate();
+        files?.end();
         files = null;
       }, IDLE_MS);
   }
@@ -30,22 +33,24 @@ export async function withFiles<T>(work: (job: Comlink.Remote<FilesJob>) => Prom
 
 /** A worker for one file, so that it can be stopped by ending it. */
 export class FileReaderJob {
-  private readonly worker = new Worker(new URL('./files.worker.ts', import.meta.url), { type: 'module' });
-  private readonly job = Comlink.wrap<FilesJob>(this.worker);
-  private ended: (failure: ImportFailure) => void = () => {};
-  private readonly stopped = new Promise<ImportFailure>(resolve => (this.ended = resolve));
+  private readonly host = newHost();
 
-  read(file: File, rate: number, onProgress: (share: number) => void): Promise<KeptAudio | ImportFailure> {
-    return Promise.race([this.job.readAndKeep(file, file.name, rate, Comlink.proxy(onProgress)), this.stopped]);
+  async read(file: File, rate: number, onProgress: (share: number) => void): Promise<KeptAudio | ImportFailure> {
+    try {
+      return await this.host.ask<KeptAudio | ImportFailure>(job =>
+        job.readAndKeep(file, file.name, rate, Comlink.proxy(onProgress)),
+      );
+    } catch (error) {
+      return { error: error instanceof Error ? error.message : String(error) };
+    }
   }
 
   /** Ends the work; a running read resolves as stopped. */
   stop(): void {
-    this.worker.terminate();
-    this.ended({ error: 'it was stopped' });
+    this.host.end();
   }
 
   close(): void {
-    this.worker.terminate();
+    this.host.end();
   }
 }

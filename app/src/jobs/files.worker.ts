@@ -1,11 +1,11 @@
 import * as Comlink from 'comlink';
 import { comparePerformances, mixDown, type ChannelChoice, type Sameness } from '@essim/core';
-import { chosenChannels } from '../store/channels';
-import { recording } from '../store/recordings';
-import { cachedReading, cacheReading, keepSource } from '../store/sources';
-import { rateOf } from './decode';
-import { shared } from './shared';
-import { failureOf, originOf, readSoundFile, type ImportedAudio, type ImportFailure } from './sound-file';
+import { chosenChannels } from '../keeping/channels';
+import { recording } from '../keeping/recordings';
+import { cachedReading, cacheReading, keepSource } from '../keeping/sources';
+import { rateOf } from '../sound-files/decode';
+import { shared } from '../shared-memory';
+import { failureOf, originOf, readSoundFile, type ImportedAudio, type ImportFailure } from '../sound-files/sound-file';
 
 /** A file whose samples are in the database. */
 export interface KeptAudio extends Omit<ImportedAudio, 'channels'> {

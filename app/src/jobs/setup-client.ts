@@ -1,13 +1,11 @@
-import * as Comlink from 'comlink';
 import type { BackingEstimate } from '@essim/core';
+import { inWorker } from './host';
 import type { BackingSound, SetupJob } from './setup.worker';
 
 /** Analyses a backing in a worker of its own, which ends with it. */
-export async function analyseInWorker(sounds: BackingSound[], sampleRate: number): Promise<BackingEstimate> {
-  const worker = new Worker(new URL('./setup.worker.ts', import.meta.url), { type: 'module' });
-  try {
-    return await Comlink.wrap<SetupJob>(worker).analyse(sounds, sampleRate);
-  } finally {
-    worker.terminate();
-  }
-}
+export const analyseInWorker = (sounds: BackingSound[], sampleRate: number): Promise<BackingEstimate> =>
+  inWorker<SetupJob, BackingEstimate>(
+    new Worker(new URL('./setup.worker.ts', import.meta.url), { type: 'module' }),
+    'listening to the backing',
+    job => job.analyse(sounds, sampleRate),
+  );

@@ -1,14 +1,20 @@
 import * as Comlink from 'comlink';
-import { Stopped, type NoteEdit, type Range, type Reading, type ReadingCorrections } from '@essim/core';
-import type { LiveNote } from '../player/voice.worklet';
+import {
+  Stopped,
+  type Edits,
+  type Range,
+  type Reading,
+  type ReadingCorrections,
+  type TakeSurroundings,
+} from '@essim/core';
 import type { HeardAt } from '../player/urgency';
-import type { Bearing } from '../store/bearing';
+import type { LiveNote } from '../player/voice.worklet';
+import { WorkerHost } from './host';
 import type { PlannedTake, PreparedTake, TakeJob } from './take-job';
 import type { TakeHost } from './take.worker';
 
 interface Host {
-  worker: Worker;
-  remote: Comlink.Remote<TakeHost>;
+  host: WorkerHost<TakeHost>;
   takes: number;
 }
 
@@ -16,41 +22,55 @@ interface Host {
 const shared: Host[] = [];
 const MOST_SHARED = Math.max(2, Math.min(4, (globalThis.navigator?.hardwareConcurrency ?? 2) - 1));
 
-function newHost(): Host {
+function newHost(does: string): Host {
   const worker = new Worker(new URL('./take.worker.ts', import.meta.url), { type: 'module' });
-  return { worker, remote: Comlink.wrap<TakeHost>(worker), takes: 0 };
+  return { host: new WorkerHost<TakeHost>(worker, does), takes: 0 };
 }
 
 function sharedHost(): Host {
-  if (shared.length < MOST_SHARED) shared.push(newHost());
+  // one that broke is of no use to anybody
+  for (const h of shared.filter(s => s.host.failure)) shared.splice(shared.indexOf(h), 1);
+  if (shared.length < MOST_SHARED) shared.push(newHost('rendering the voice'));
   return shared.reduce((least, h) => (h.takes < least.takes ? h : least));
+}
+
+interface Wanted {
+  edits: Edits;
+  around: TakeSurroundings | null;
+  done: (p: PlannedTake) => void;
+  failed: (error: unknown) => void;
 }
 
 /** The page's end of one take's computation in a worker. */
 export class TakeClient {
-  private readonly host: Host;
+  private readonly of: Host;
   private readonly job: Promise<Comlink.Remote<TakeJob>>;
   private readonly stopFlag = new Int32Array(new SharedArrayBuffer(4));
   private running = false;
   private end: () => void = () => {};
-  /** Fails when the worker is ended, so that nothing waits for it for ever. */
   private readonly ended = new Promise<never>((_, fail) => {
     this.end = () => fail(new Stopped('the take was closed'));
   });
   private closed = false;
   /** Whether it can plan and render. */
   prepared = false;
-  private waiting: { edits: Record<string, NoteEdit>; bearing: Bearing | null; done: (p: PlannedTake) => void } | null =
-    null;
+  private waiting: Wanted | null = null;
+  /** What the worker was told last of what surrounds the take; it is long and seldom changes. */
+  private told: TakeSurroundings | null | undefined;
 
   /** @param alone in a worker of its own, for what takes long: reading. It ends with the client, whatever it does */
   constructor(private readonly alone = false) {
-    this.host = alone ? newHost() : sharedHost();
-    this.host.takes++;
-    this.job = this.host.remote.begin() as unknown as Promise<Comlink.Remote<TakeJob>>;
+    this.of = alone ? newHost('reading the voice') : sharedHost();
+    this.of.takes++;
+    this.job = this.of.host.ask(host => host.begin() as unknown as Promise<Comlink.Remote<TakeJob>>);
     // a worker nobody waits for may end unheard
     this.ended.catch(() => {});
     this.job.catch(() => {});
+  }
+
+  /** Why it can do nothing more; null while it can. */
+  get failure(): Error | null {
+    return this.of.host.failure;
   }
 
   async open(channels: Float32Array[], sampleRate: number): Promise<void> {
@@ -86,30 +106,37 @@ export class TakeClient {
   }
 
   /** Plans the take; while one plan is being made only the newest next one waits. */
-  plan(edits: Record<string, NoteEdit>, bearing: Bearing | null, done: (p: PlannedTake) => void): void {
-    this.waiting = { edits, bearing, done };
+  plan(
+    edits: Edits,
+    around: TakeSurroundings | null,
+    done: (p: PlannedTake) => void,
+    failed: (error: unknown) => void = () => {},
+  ): void {
+    this.waiting = { edits, around, done, failed };
     if (!this.running) void this.work();
   }
 
   private async work(): Promise<void> {
     this.running = true;
     while (this.waiting) {
-      const { edits, bearing, done } = this.waiting;
+      const { edits, around, done, failed } = this.waiting;
       this.waiting = null;
+      const news = around === this.told ? undefined : around;
+      this.told = around;
       try {
-        done(await this.ask(job => job.plan(edits, bearing)));
+        done(await this.ask(job => job.plan(edits, news)));
       } catch (error) {
-        this.running = false;
-        if (this.closed) return;
-        throw error;
+        this.told = undefined;
+        if (this.closed) break;
+        failed(error);
       }
     }
     this.running = false;
   }
 
   /** A span of the take with these edits, ready to be sung live. Source samples. */
-  live(edits: Record<string, NoteEdit>, from: number, to: number): Promise<LiveNote> {
-    return this.ask(job => job.live(edits, from, to));
+  live(edits: Edits, around: TakeSurroundings | null, from: number, to: number): Promise<LiveNote> {
+    return this.ask(job => job.live(edits, around, from, to));
   }
 
   /** The reading as a tone, in shared memory. */
@@ -117,8 +144,8 @@ export class TakeClient {
     return this.ask(job => job.tone());
   }
 
-  render(edits: Record<string, NoteEdit>, bearing: Bearing | null = null): Promise<Float32Array[]> {
-    return this.ask(job => job.render(edits, bearing));
+  render(edits: Edits, around: TakeSurroundings | null = null): Promise<Float32Array[]> {
+    return this.ask(job => job.render(edits, around));
   }
 
   /** Ends it; what is still asked of it fails with Stopped. */
@@ -126,17 +153,18 @@ export class TakeClient {
     if (this.closed) return;
     this.closed = true;
     this.end();
-    const { host } = this;
-    if (--host.takes && !this.alone) {
-      void this.job.then(job => job.close().then(() => job[Comlink.releaseProxy]()));
+    const { of } = this;
+    if (--of.takes && !this.alone) {
+      void this.job.then(job => job.close().then(() => job[Comlink.releaseProxy]())).catch(() => {});
       return;
     }
-    host.worker.terminate();
-    const i = shared.indexOf(host);
+    of.host.end();
+    const i = shared.indexOf(of);
     if (i >= 0) shared.splice(i, 1);
   }
 
   private ask<T>(use: (job: Comlink.Remote<TakeJob>) => Promise<T>): Promise<T> {
-    return Promise.race([this.job.then(use), this.ended]);
+    // a worker that broke fails everything, also what its jobs were asked
+    return Promise.race([this.of.host.ask(() => this.job.then(use)), this.ended]);
   }
 }

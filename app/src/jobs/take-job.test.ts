@@ -1,6 +1,5 @@
-import { readTake, type NoteEdit, type Reading } from '@essim/core';
+import { readTake, type NoteEdit, type Reading, type TakeSurroundings } from '@essim/core';
 import { singPhrases } from '@essim/demo';
-import type { Bearing } from '../store/bearing';
 import { TakeJob } from './take-job';
 
 /** One take's computation as the page asks for it, without the thread. */
@@ -16,7 +15,8 @@ const reading: Reading = job.read('auto', flag(), () => {});
 const { notes } = job.prepare(reading, none);
 const moved = (semitones: number): Record<string, NoteEdit> =>
   Object.fromEntries(notes.map(n => [n.key, { start: n.start, end: n.end, target: n.sung + semitones }]));
-const render = (edits: Record<string, NoteEdit>, bearing: Bearing | null = null) => job.render(edits, bearing)[0];
+const render = (edits: Record<string, NoteEdit>, around: TakeSurroundings | null = null) =>
+  job.render(edits, around)[0];
 const same = (a: Float32Array, b: Float32Array) => a.length === b.length && a.every((v, i) => Object.is(v, b[i]));
 const power = (x: Float32Array, from = 0, to = x.length / RATE) =>
   x.subarray(from * RATE, to * RATE).reduce((sum, v) => sum + v * v, 0);
@@ -30,7 +30,7 @@ const lifted = (x: Float32Array): number[] => {
       return there ? [there.pitch - n.sung] : [];
     });
 };
-const part = (fields: Partial<NonNullable<Bearing['part']>> = {}): Bearing => ({
+const part = (fields: Partial<NonNullable<TakeSurroundings['part']>> = {}): TakeSurroundings => ({
   part: { scatter: { time: 0, pitch: 0, seed: 1 }, formant: 0, spans: null, ...fields },
 });
 
@@ -68,6 +68,24 @@ describe('reading', () => {
 });
 
 describe('plan', () => {
+  test('a change says which frames it touched, and what surrounds the take is told once', () => {
+    const other = new TakeJob();
+    other.open([samples], RATE);
+    other.prepare(reading, none);
+    const first = other.plan({}, part({ formant: 2 }));
+    expect(first.dirty).toBeUndefined();
+    expect(first.tiles).toBeDefined();
+    const { start, end } = notes[2];
+    const step = other.plan({ x: { start, end, target: 62 } });
+    expect(step.dirty!.start * reading.hop).toBeLessThanOrEqual(start);
+    expect(step.dirty!.end - step.dirty!.start).toBeLessThan(reading.f0.length / 2);
+    const whole = new TakeJob();
+    whole.open([samples], RATE);
+    whole.prepare(reading, none);
+    const anew = whole.plan({ x: { start, end, target: 62 } }, part({ formant: 2 }));
+    expect(same(step.line, anew.line)).toBe(true);
+  });
+
   test('a take nobody edits has no tiles; with its first edit it has, once', () => {
     const other = new TakeJob();
     other.open([samples], RATE);
@@ -176,7 +194,7 @@ describe('sound', () => {
   test('a note can be taken to be sung live: its stretch and what is asked of its frames', () => {
     const n = notes[2];
     const [from, to] = [Math.round(n.start * RATE), Math.round(n.end * RATE)];
-    const live = job.live(moved(2), from, to);
+    const live = job.live(moved(2), null, from, to);
     expect(live).toMatchObject({ from, to });
     expect(live.snapshot.from).toBeLessThanOrEqual(from);
     expect(live.snapshot.from + live.snapshot.source[0].length).toBeGreaterThanOrEqual(to);

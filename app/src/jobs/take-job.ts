@@ -4,35 +4,36 @@ import {
   asWhole,
   correctReading,
   headLength,
-  leadAt,
   layOut,
+  lineInMidi,
   mixDown,
-  moveNotes,
   noteFacts,
+  planSurroundings,
   planTake,
   readTake,
   renderSpan,
-  scattered,
-  TimeMap,
+  splitTake,
+  TakePlanner,
   toneOf,
+  type Edits,
+  type FrameSpan,
   type Layout,
   type Misfit,
-  type Movements,
-  type NoteEdit,
   type NoteFacts,
   type Range,
   type Reading,
   type ReadingCorrections,
   type Span,
-  type TakeBearing,
+  type SplitTake,
+  type Surroundings,
+  type TakeSurroundings,
   type VoiceAnalysis,
 } from '@essim/core';
 import { STATUS } from '../player/mixer';
 import { tileMemory, TileWriter, type TileMemory } from '../player/tiles';
 import type { HeardAt } from '../player/urgency';
 import type { LiveNote } from '../player/voice.worklet';
-import type { Bearing } from '../store/bearing';
-import { shared, sharedReading } from './shared';
+import { shared, sharedReading } from '../shared-memory';
 import { TileRenderer, type Playhead } from './tile-renderer';
 
 /** What corrections change of a reading; the rest is as it was read. */
@@ -54,6 +55,8 @@ export interface PlannedTake {
   line: Float32Array;
   /** What the edits turn up or down, dB per frame; absent where nothing is. */
   gainDb?: Float32Array;
+  /** Frames in which the line is another than before; absent: all of it may be. */
+  dirty?: FrameSpan;
   /** With the first edit: where the take's sound as edited is found from now on. */
   tiles?: TileMemory;
 }
@@ -66,7 +69,10 @@ export class TakeJob {
   private channels: Float32Array[] = [];
   private sampleRate = 48000;
   private reading: Reading | null = null;
-  private movements: Movements | null = null;
+  private split: SplitTake | null = null;
+  private planner: TakePlanner | null = null;
+  private asked: TakeSurroundings | null = null;
+  private around: Surroundings = {};
   private analysis: VoiceAnalysis | null = null;
   /** Whether the analysis is of the present reading. */
   private analysed = false;
@@ -119,30 +125,37 @@ export class TakeJob {
   prepare(auto: Reading, corrections: ReadingCorrections): PreparedTake {
     const { reading, assumed, misfits } = correctReading(auto, corrections);
     this.reading = reading;
-    this.movements = moveNotes(reading, this.movements ?? undefined);
+    this.split = splitTake(reading, this.split ?? undefined);
+    this.planner = null;
     this.analysed = false;
-    const { sung, voiced } = this.movements;
     const { f0, notes, noises, spoken, keys, tuningCents } = reading;
     return {
       corrected: reading === auto ? null : { f0, notes, noises, spoken, keys, tuningCents },
       assumed,
       misfits,
-      notes: noteFacts(this.movements),
-      sungLine: midiLine(sung, voiced),
+      notes: noteFacts(this.split),
+      sungLine: lineInMidi(reading),
     };
   }
 
   /** The reading as a plain tone with the voice's loudness, in shared memory. */
   tone(): Float32Array {
-    const { f0, levelDb } = this.ready().movements.reading;
+    const { f0, levelDb } = this.ready().split.reading;
     return shared(toneOf(f0, levelDb, this.sampleRate, this.channels[0].length));
   }
 
-  /** Plans the take with these edits; its tiles are rendered in the background, those heard next first. */
-  plan(edits: Record<string, NoteEdit>, bearing: Bearing | null = null): PlannedTake {
-    const { movements, analysis } = this.ready();
-    const planned = planTake(movements, edits, this.bear(bearing));
-    const line = midiLine(planned.line, movements.voiced);
+  /**
+   * Plans the take with these edits; its tiles are rendered in the background, those heard next first.
+   * @param around what surrounds it now; undefined: as the last time
+   */
+  plan(edits: Edits, around?: TakeSurroundings | null): PlannedTake {
+    const { split, analysis } = this.ready();
+    if (around !== undefined || !this.planner) this.asked = around ?? (around === null ? null : this.asked);
+    if (around !== undefined || !this.planner) this.around = planSurroundings(this.asked, split);
+    const anew = !this.planner;
+    this.planner ??= new TakePlanner(split);
+    const planned = this.planner.plan(edits, this.around);
+    const line = midiLine(planned.line, split.voiced);
     let tiles: TileMemory | undefined;
     // a take nobody edited has no tiles
     const { active, time, levelDb, formantCents } = planned.voice;
@@ -158,7 +171,8 @@ export class TakeJob {
     this.renderer?.plan(analysis, planned.voice);
     void this.work();
     const gainDb = levelDb?.slice();
-    return transfer({ line, ...(gainDb ? { gainDb } : {}), ...(tiles ? { tiles } : {}) }, [
+    const dirty = anew ? {} : { dirty: planned.dirty };
+    return transfer({ line, ...dirty, ...(gainDb ? { gainDb } : {}), ...(tiles ? { tiles } : {}) }, [
       line.buffer,
       ...(gainDb ? [gainDb.buffer] : []),
     ]);
@@ -167,7 +181,7 @@ export class TakeJob {
   /** Nothing more is asked of this take. */
   close(): void {
     this.renderer = this.tiles = null;
-    this.analysis = this.movements = this.reading = null;
+    this.analysis = this.split = this.planner = this.reading = null;
     this.channels = [];
   }
 
@@ -184,9 +198,9 @@ export class TakeJob {
   }
 
   /** A span of the take with these edits, ready to be sung live. Source samples. */
-  live(edits: Record<string, NoteEdit>, from: number, to: number): LiveNote {
-    const { movements, analysis } = this.ready();
-    const { voice } = planTake(movements, edits);
+  live(edits: Edits, around: TakeSurroundings | null, from: number, to: number): LiveNote {
+    const { split, analysis } = this.ready();
+    const { voice } = planTake(split, edits, planSurroundings(around, split));
     const snapshot = analysis.snapshot(from, to);
     const step = voice.hop * this.sampleRate;
     const firstFrame = Math.max(0, Math.floor(snapshot.from / step));
@@ -194,43 +208,10 @@ export class TakeJob {
     return { snapshot, from, to, firstFrame, offsetCents: voice.offsetCents.slice(firstFrame, lastFrame) };
   }
 
-  /** What a track asks of the take besides, in frames. */
-  private bear(bearing: Bearing | null): TakeBearing {
-    if (!bearing) return {};
-    const { movements } = this.ready();
-    const { hop } = movements.reading;
-    const frames = movements.sung.length;
-    const { time, lean, part } = bearing;
-    const out: TakeBearing = {};
-    if (time) out.time = TimeMap.through(time);
-    if (lean) {
-      const line = { cents: lean.lead.map(midi => midi * 100), levelDb: lean.leadDb, hop };
-      const { cents, levelDb } = leadAt(line, frames, hop, TimeMap.through(lean.counterpart), lean.alone);
-      if (lean.pitch) out.lean = { lead: cents, amount: lean.pitch };
-      if (lean.level) out.levelLean = { lead: levelDb, amount: lean.level };
-    }
-    if (part) {
-      const { scatter, formant, spans } = part;
-      const facts = noteFacts(movements);
-      if (scatter.time || scatter.pitch) {
-        const drawn = scattered(facts, scatter, hop, frames);
-        Object.assign(out, {
-          cents: drawn.cents,
-          turns: drawn.turns,
-          levelDb: drawn.levelDb,
-          ...(scatter.time ? { time: out.time ? drawn.time.then(out.time) : drawn.time } : {}),
-        });
-      }
-      if (formant) out.formant = formant;
-      if (spans) out.levelDb = onlyIn(spans, hop, out.levelDb ?? new Float32Array(frames));
-    }
-    return out;
-  }
-
   /** The whole take with these edits. */
-  render(edits: Record<string, NoteEdit>, bearing: Bearing | null = null): Float32Array[] {
-    const { movements, analysis } = this.ready();
-    const layout = layOut(analysis, planTake(movements, edits, this.bear(bearing)).voice);
+  render(edits: Edits, around: TakeSurroundings | null = null): Float32Array[] {
+    const { split, analysis } = this.ready();
+    const layout = layOut(analysis, planTake(split, edits, planSurroundings(around, split)).voice);
     const out = this.rendered(layout, 0, layout.length);
     return transfer(
       out,
@@ -238,14 +219,14 @@ export class TakeJob {
     );
   }
 
-  private ready(): { movements: Movements; analysis: VoiceAnalysis } {
-    if (!this.movements || !this.reading) throw new Error('the take is not read yet');
+  private ready(): { split: SplitTake; analysis: VoiceAnalysis } {
+    if (!this.split || !this.reading) throw new Error('the take is not read yet');
     if (!this.analysis || !this.analysed) {
       const { f0, hop } = this.reading;
       this.analysis = analyseVoice(this.channels, this.sampleRate, f0, hop, this.analysis ?? undefined);
       this.analysed = true;
     }
-    return { movements: this.movements, analysis: this.analysis };
+    return { split: this.split, analysis: this.analysis };
   }
 
   private rendered(layout: Layout, from: number, to: number): Float32Array[] {
@@ -257,17 +238,7 @@ export class TakeJob {
   }
 }
 
-/** Silence outside some stretches, going over in 30 ms. dB a frame */
-function onlyIn(spans: readonly Span[], hop: number, levelDb: Float32Array): Float32Array {
-  const fade = 0.03;
-  return levelDb.map((db, k) => {
-    const t = k * hop;
-    const away = Math.min(...spans.map(s => Math.max(s.start - t, t - s.end)));
-    return away <= 0 ? db : Math.max(SILENCE_DB, db + (SILENCE_DB * away) / fade);
-  });
-}
-const SILENCE_DB = -120;
-
+/** Cents a frame as MIDI, NaN where nothing is sung. */
 function midiLine(cents: Float64Array, voiced: Float64Array): Float32Array {
   return Float32Array.from(cents, (c, k) => (voiced[k] ? c / 100 : NaN));
 }

@@ -1,5 +1,5 @@
 import mixerUrl from './mixer.worklet.ts?worker&url';
-import type { LiveWish } from '@essim/core';
+import type { LiveSetting } from '@essim/core';
 import voiceUrl from './voice.worklet.ts?worker&url';
 import type { LiveMessage, LiveNote } from './voice.worklet';
 import { STATUS, type MixerMessage, type MixerSource, type MixerTrack, type Recorded } from './mixer';
@@ -113,7 +113,7 @@ export class Player {
   }
 
   /** Sings a note round and round until endSinging(); its pitch can be moved meanwhile. */
-  async sing(note: LiveNote, wish: LiveWish): Promise<void> {
+  async sing(note: LiveNote, wish: LiveSetting): Promise<void> {
     const { context } = await this.start();
     this.voice ??= context.audioWorklet.addModule(voiceUrl).then(() => {
       const node = new AudioWorkletNode(context, 'essim-voice', { numberOfInputs: 0, outputChannelCount: [2] });
@@ -123,7 +123,7 @@ export class Player {
     await this.tell({ kind: 'begin', note, wish });
   }
   /** Moves what is being sung. */
-  moveSung(wish: LiveWish): void {
+  moveSung(wish: LiveSetting): void {
     void this.tell({ kind: 'ask', wish });
   }
   endSinging(): void {

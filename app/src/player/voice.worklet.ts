@@ -1,4 +1,4 @@
-import { neutralPlan, voiceFromSnapshot, VoiceStream, type LiveWish, type VoiceSnapshot } from '@essim/core';
+import { neutralPlan, voiceFromSnapshot, VoiceStream, type LiveSetting, type VoiceSnapshot } from '@essim/core';
 
 /** A stretch of a take to be sung round and round, and what its plan adds to the pitch there. */
 export interface LiveNote {
@@ -13,7 +13,7 @@ export interface LiveNote {
   once?: boolean;
 }
 export type LiveMessage =
-  { kind: 'begin'; note: LiveNote; wish: LiveWish } | { kind: 'ask'; wish: LiveWish } | { kind: 'end' };
+  { kind: 'begin'; note: LiveNote; wish: LiveSetting } | { kind: 'ask'; wish: LiveSetting } | { kind: 'end' };
 
 /** Soft ends of each round, and of the whole, s. */
 const FADE_SECONDS = 0.012;
@@ -23,7 +23,7 @@ class VoiceProcessor extends AudioWorkletProcessor {
   private note: LiveNote | null = null;
   private make: (() => VoiceStream) | null = null;
   private stream: VoiceStream | null = null;
-  private wish: LiveWish = { offsetCents: 0, formantCents: 0, levelDb: 0 };
+  private wish: LiveSetting = { offsetCents: 0, formantCents: 0, levelDb: 0 };
   /** Gain of the whole, and where it goes. */
   private gain = 0;
   private wanted = 0;

@@ -1,12 +1,12 @@
-import { AddTake, BarGrid, Take, Together, type Track } from '@essim/core';
+import { addTakes, BarGrid, Take, type Track } from '@essim/core';
 import { toast } from 'sonner';
 import { create } from 'zustand';
 import type { Recorded } from '../player/mixer';
-import { db, type RecordedRow } from '../store/db';
-import { newId } from '../store/ids';
-import { loopSpan, player, run, setCue, songOf, trackOf, useSession } from '../store/session';
-import { keepSource } from '../store/sources';
-import { fits, inBytes } from '../store/space';
+import { db, type RecordedRow } from '../keeping/db';
+import { newId } from '../keeping/ids';
+import { change, loopSpan, player, setCue, songOf, trackOf, useSession } from '../open-song';
+import { keepSource } from '../keeping/sources';
+import { fits, inBytes } from '../keeping/space';
 import { assembleRounds } from './assemble';
 import { Microphone, SimulatedMicrophone, type RecordingInput } from './inputs';
 import { latencyOf } from './latency';
@@ -218,12 +218,7 @@ async function keepRounds(
     takes.push(Object.assign(new Take(), { id: newId(), name, sourceId, offsetSeconds: r.position / sampleRate }));
   }
   const label = `Record ${takes.length === 1 ? takes[0].name.toLowerCase() : `${takes.length} takes`}`;
-  run(
-    new Together(
-      label,
-      takes.map((t, i) => new AddTake(label, trackId, t, track.takes.length + i)),
-    ),
-  );
+  change(label, addTakes(trackId, takes));
   return takes.map(t => t.name);
 }
 

@@ -8,15 +8,15 @@ import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { Mark } from '../shell/Mark';
 import { toggleTheme } from '../shell/theme';
-import { BUNDLE_ENDING, isBundle, openBundleFile, useBundling } from '../store/bundles';
-import { DEMO_ID, openDemo, restoreDemo } from '../store/demo';
-import { newId } from '../store/ids';
-import { beginImport, useImports } from '../store/importing';
-import { closeSong } from '../store/session';
-import { deleteForGood, duplicateSong, listSetAside, listSongs, putBack, renameSong, setAside } from '../store/songs';
-import { inBytes, songBytes, sourceSizes, spaceNow, sweep } from '../store/space';
-import type { SongRow } from '../store/db';
-import { ImportDialog } from '../import/ImportDialog';
+import { BUNDLE_ENDING, isBundle, openBundleFile, useBundling } from '../exchange/bundles';
+import { DEMO_ID, openDemo, restoreDemo } from '../keeping/demo';
+import { newId } from '../keeping/ids';
+import { beginImport, useImports } from '../exchange/importing';
+import { closeSong } from '../open-song';
+import { deleteForGood, duplicateSong, listSetAside, listSongs, putBack, renameSong, setAside } from '../keeping/songs';
+import { inBytes, songBytes, sourceSizes, spaceNow, sweep } from '../keeping/space';
+import type { SongRow } from '../keeping/db';
+import { ImportDialog } from '../exchange/ImportDialog';
 import { Miniature } from './Miniature';
 
 /** The song shelf: songs as cards, the demo song, and where files are dropped to make a new one. */

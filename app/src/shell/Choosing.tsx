@@ -1,6 +1,6 @@
 import { X } from 'lucide-react';
-import { chooseKept, forgetKept, keepSelection } from '../store/kept';
-import { currentScope, groupOf, scopeByTrack, songOf, toggleGrouped, useParts } from '../store/session';
+import { chooseKept, forgetKept, keepSelection } from '../commands/kept-selections';
+import { currentScope, groupOf, scopeByTrack, songOf, toggleGrouped, useParts } from '../open-song';
 import { TextInput } from './inputs';
 
 const title = 'text-[11px] font-semibold text-ink-2';

@@ -1,4 +1,5 @@
-import type { CSSProperties } from 'react';
+import { useRef, type CSSProperties, type KeyboardEvent } from 'react';
+import { drop, giveUp, type How } from '../open-song';
 
 /** What a fader is, its value apart. */
 export interface FaderLook {
@@ -14,13 +15,42 @@ export interface FaderLook {
 
 interface FaderProps extends FaderLook {
   value: number;
-  onGrab?: () => void;
-  onChange: (value: number) => void;
+  /** @param how the change is made: held while the fader is, of the fader's own kind by keys */
+  onChange: (value: number, how: How) => void;
+  /** Names what it changes, so that presses of its keys that follow each other are one entry. */
+  kind: string;
+}
+
+/**
+ * Holding a range input: while the pointer is down its changes are a draft, let go they are stored, Esc and a lost pointer give them up.
+ * Changes by keys are stored at once.
+ */
+export function useHold(kind: string) {
+  const held = useRef(false);
+  const end = (done: () => void) => {
+    if (!held.current) return;
+    held.current = false;
+    done();
+  };
+  return {
+    how: (): How => (held.current ? { held: true } : { kind }),
+    hold: {
+      onPointerDown: () => void (held.current = true),
+      onPointerUp: () => end(drop),
+      onPointerCancel: () => end(giveUp),
+      onKeyDown: (e: KeyboardEvent) => {
+        if (e.key !== 'Escape' || !held.current) return;
+        e.stopPropagation();
+        end(giveUp);
+      },
+    },
+  };
 }
 
 /** A fader with its name before it and its value behind it. */
-export function Fader({ label, value, low, high, step, unit, rest, text, onGrab, onChange }: FaderProps) {
+export function Fader({ label, value, low, high, step, unit, rest, text, onChange, kind }: FaderProps) {
   const shown = text?.(value) ?? `${value > 0 && low < 0 ? '+' : ''}${value}${unit}`.replace('-', '−');
+  const { how, hold } = useHold(kind);
   return (
     <label className="grid grid-cols-[66px_1fr_60px] items-center gap-2 py-[1px]">
       <span>{label}</span>
@@ -32,9 +62,9 @@ export function Fader({ label, value, low, high, step, unit, rest, text, onGrab,
         step={step}
         value={value}
         style={{ '--fill': `${((value - low) / (high - low)) * 100}%` } as CSSProperties}
-        onPointerDown={onGrab}
-        onChange={e => onChange(Number(e.target.value))}
-        onDoubleClick={() => onChange(rest)}
+        {...hold}
+        onChange={e => onChange(Number(e.target.value), how())}
+        onDoubleClick={() => onChange(rest, {})}
         aria-valuetext={shown}
       />
       <span className="text-right text-ink-2 tabular-nums">{shown}</span>
@@ -45,22 +75,20 @@ export function Fader({ label, value, low, high, step, unit, rest, text, onGrab,
 interface FadersProps<Field extends string> {
   faders: readonly (FaderLook & { field: Field })[];
   values: Readonly<Record<Field, number>>;
-  /** @param grip of one fader, the same for all the steps of one drag */
-  onChange: (field: Field, value: number, grip: string) => void;
+  /** Names what they belong to. */
+  of: string;
+  onChange: (field: Field, value: number, how: How) => void;
 }
 
-/** Counts every grip of any fader, so that no two drags are taken for one. */
-let grips = 0;
-
-/** Faders for numbers that stand together; each grip of one of them can be one entry of the journal. */
-export function Faders<Field extends string>({ faders, values, onChange }: FadersProps<Field>) {
+/** Faders for numbers that stand together. */
+export function Faders<Field extends string>({ faders, values, of, onChange }: FadersProps<Field>) {
   return faders.map(({ field, ...look }) => (
     <Fader
       key={field}
       {...look}
       value={values[field]}
-      onGrab={() => grips++}
-      onChange={v => onChange(field, v, `${field} ${grips}`)}
+      kind={`${of} ${field}`}
+      onChange={(v, how) => onChange(field, v, how)}
     />
   ));
 }

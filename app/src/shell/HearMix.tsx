@@ -1,8 +1,8 @@
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/react';
 import { SlidersHorizontal } from 'lucide-react';
 import { trackColour } from '../field/palette';
-import { HEAR_LEVELS, hearLevel, isHeard } from '../store/listening';
-import { forgetHearMix, setHeard, setHearLevel, songOf, useParts, useSession } from '../store/session';
+import { HEAR_LEVELS, hearLevel, isHeard } from '../open-song/listening';
+import { forgetHearMix, setHeard, setHearLevel, songOf, useParts, useSession } from '../open-song';
 import { HEARS } from './commands';
 import { TrackMeter } from './meters';
 

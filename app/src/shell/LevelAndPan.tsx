@@ -1,5 +1,5 @@
 import type { Track } from '@essim/core';
-import { setTrack } from '../store/track-edits';
+import { setMix } from '../commands/tracks';
 import { Faders } from './Fader';
 
 const MIX = [
@@ -22,14 +22,8 @@ export function LevelAndPan({ track }: { track: Track }) {
     <Faders
       faders={MIX}
       values={{ level: track.levelDb, pan: Math.round(track.pan * 100) }}
-      onChange={(field, v, grip) =>
-        setTrack(
-          `${track.name}: ${field}`,
-          track,
-          field === 'level' ? { levelDb: v } : { pan: v / 100 },
-          `${track.id} ${grip}`,
-        )
-      }
+      of={track.id}
+      onChange={(field, v, how) => setMix(track, field === 'level' ? { levelDb: v } : { pan: v / 100 }, how)}
     />
   );
 }

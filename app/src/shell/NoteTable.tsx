@@ -1,6 +1,6 @@
 import { keyName, noteName, parseKey, select } from '@essim/core';
 import { memo, useDeferredValue } from 'react';
-import { choose, editViewOf, keyOf, useSession } from '../store/session';
+import { choose, editViewOf, keyOf, useSession } from '../open-song';
 
 /** The notes of the edited track as a table, for those who do not see the field. Follows commands, not every move of a drag. */
 export const NoteTable = memo(function NoteTable() {

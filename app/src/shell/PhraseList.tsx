@@ -1,8 +1,8 @@
 import { setPhrase } from '@essim/core';
 import { Check, MessageSquare } from 'lucide-react';
 import { phraseText } from '../field/scene';
-import { editsOf, editViewOf, useParts, useSession, type SessionState } from '../store/session';
-import { setPhrases } from '../store/track-edits';
+import { editViewOf, useSession, type SessionState } from '../open-song';
+import { setPhrases } from '../commands/tracks';
 import { goToPhrase } from './commands';
 
 /** Index of the phrase in the middle of what is looked at; -1 for none. */
@@ -14,7 +14,7 @@ function phraseInView(s: SessionState): number {
 /** The edited track's phrases: words, remarks, a tick for what is checked. */
 export function PhraseList() {
   const view = useSession(editViewOf);
-  const edits = editsOf(useParts('preview', 'views', 'editTrackId'));
+  const { edits } = view;
   const hereIndex = useSession(phraseInView);
   const checked = view.phrases.filter(p => p.checked).length;
   return (

@@ -1,5 +1,5 @@
-import { RANGES, SetTake, Together, type Range, type Track } from '@essim/core';
-import { run } from '../store/session';
+import { RANGES, setTake, together, type Range, type Track } from '@essim/core';
+import { change } from '../open-song';
 
 const NAMES = { auto: 'automatic', low: 'low', mid: 'middle', high: 'high' } as const;
 
@@ -14,8 +14,8 @@ export function RangeChoice({ track }: { track: Track }) {
       onChange={e => {
         const range = e.target.value as Range;
         const label = `${track.name}: range ${NAMES[range]}`;
-        const commands = track.takes.map(t => new SetTake(label, track.id, t.id, { range }));
-        run(new Together(label, commands));
+        const changes = track.takes.map(t => setTake(track.id, t.id, { range }));
+        change(label, together(changes));
       }}
     >
       {RANGES.map(r => (

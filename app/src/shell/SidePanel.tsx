@@ -6,7 +6,7 @@ import {
   verticalListSortingStrategy,
 } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
-import { degreeOf, nearestStep, SetTrack, type Track } from '@essim/core';
+import { degreeOf, nearestStep, stepMeant, type Track, type TrackView } from '@essim/core';
 import { Eye, EyeOff, Volume2, VolumeX } from 'lucide-react';
 import { useDropzone } from 'react-dropzone';
 import { trackColour } from '../field/palette';
@@ -15,7 +15,6 @@ import {
   keyAt,
   rankedKeys,
   readAgain,
-  run,
   scaleAtOf,
   songOf,
   stopReading,
@@ -24,10 +23,9 @@ import {
   useSession,
   viewOf,
   type SessionState,
-} from '../store/session';
-import { beginImport } from '../store/importing';
-import { moveTrack } from '../store/track-edits';
-import type { TrackView } from '../store/track-view';
+} from '../open-song';
+import { beginImport } from '../exchange/importing';
+import { moveTrack, setMix } from '../commands/tracks';
 import { PhraseList } from './PhraseList';
 import { TrackMeter } from './meters';
 import { TrackSettings } from './TrackSettings';
@@ -73,22 +71,22 @@ const shares = new WeakMap<TrackView, { of: unknown[]; share: number | null }>()
 function inTune(session: SessionState, track: Track): number | null {
   const view = viewOf(session, track.id);
   const song = songOf(session);
-  const preview = track.id === session.editTrackId ? session.preview : null;
-  const of = [preview, song?.key ?? rankedKeys(session), song?.keyChanges, song?.tempo, song?.referenceHz];
+  const of = [song?.key ?? rankedKeys(session), song?.keyChanges, song?.tempo, song?.referenceHz];
   const kept = shares.get(view);
   if (kept && of.every((v, i) => v === kept.of[i])) return kept.share;
-  const share = shareInTune(session, view, preview ? { ...view.edits, ...preview } : view.edits);
+  const share = shareInTune(session, view);
   shares.set(view, { of, share });
   return share;
 }
 
-function shareInTune(session: SessionState, view: TrackView, edits: TrackView['edits']): number | null {
+function shareInTune(session: SessionState, view: TrackView): number | null {
   if (view.status !== 'ready' || !view.notes.length) return null;
   const scaleAt = scaleAtOf(session);
   const good = view.notes.filter(n => {
-    const e = edits[n.key];
+    const e = view.edits[n.key];
     const at = e?.target === undefined ? n.sung : n.sung + (e.target - n.sung) * ((e.aim ?? 100) / 100);
-    const step = e?.target ?? nearestStep(scaleAt(n.start), at * 100) / 100;
+    const scale = scaleAt(n.start);
+    const step = e?.target === undefined ? nearestStep(scale, at * 100) / 100 : stepMeant(scale, e.target);
     const key = keyAt(session, n.start);
     return Math.abs(at - step) * 100 <= IN_TUNE_CENTS && (!key || e?.target !== undefined || degreeOf(step, key) > 0);
   });
@@ -178,11 +176,7 @@ function TrackRow({ track, index }: { track: Track; index: number }) {
           )}
           <button
             className="pill icon"
-            onClick={() =>
-              run(
-                new SetTrack(track.mute ? `Hear ${track.name}` : `Mute ${track.name}`, track.id, { mute: !track.mute }),
-              )
-            }
+            onClick={() => setMix(track, { mute: !track.mute })}
             aria-pressed={track.mute}
             aria-label={`Mute ${track.name}`}
             title={track.mute ? 'Muted' : 'Mute'}

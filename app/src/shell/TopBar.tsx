@@ -1,8 +1,8 @@
 import { Download, Moon, Redo2, Sun, Undo2 } from 'lucide-react';
 import { Link, NavLink, useParams } from 'react-router';
 import { DESKS } from '../desks/desks';
-import { exportTrack } from '../store/export';
-import { redo, songOf, undo, useParts } from '../store/session';
+import { exportTrack } from '../exchange/delivering';
+import { redo, songOf, undo, useParts } from '../open-song';
 import { Mark } from './Mark';
 import { toggleTheme, useTheme } from './theme';
 

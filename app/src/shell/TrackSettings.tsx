@@ -3,8 +3,8 @@ import { Popover, PopoverButton, PopoverPanel } from '@headlessui/react';
 import { Ellipsis } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { trackColour } from '../field/palette';
-import { songOf, useSession } from '../store/session';
-import { deleteTrack, duplicateTrack, follow, moveTrack, setTrack } from '../store/track-edits';
+import { songOf, useSession } from '../open-song';
+import { deleteTrack, duplicateTrack, follow, moveTrack, setMix, setTrack } from '../commands/tracks';
 import { LevelAndPan } from './LevelAndPan';
 import { TextInput } from './inputs';
 import { RangeChoice } from './RangeChoice';
@@ -40,8 +40,7 @@ const input = 'min-w-0 rounded-lg border border-rule bg-card px-2 py-1';
 function Settings({ track, close }: { track: Track; close: () => void }) {
   const song = useSession(songOf);
   const index = song?.tracks.findIndex(t => t.id === track.id) ?? 0;
-  const set = (label: string, fields: Parameters<typeof setTrack>[2], named?: string) =>
-    setTrack(label, track, fields, named);
+  const set = (label: string, fields: Parameters<typeof setTrack>[2]) => setTrack(label, track, fields);
   return (
     <section aria-label={`Settings of ${track.name}`}>
       <Row label="Name">
@@ -101,14 +100,14 @@ function Settings({ track, close }: { track: Track; close: () => void }) {
         <button
           className={`btn flex-1 ${track.mute ? 'btn-on' : ''}`}
           aria-pressed={track.mute}
-          onClick={() => set(track.mute ? `Hear ${track.name}` : `Mute ${track.name}`, { mute: !track.mute })}
+          onClick={() => setMix(track, { mute: !track.mute })}
         >
           Mute
         </button>
         <button
           className={`btn flex-1 ${track.solo ? 'btn-on' : ''}`}
           aria-pressed={track.solo}
-          onClick={() => set(`Solo ${track.name}`, { solo: !track.solo })}
+          onClick={() => setMix(track, { solo: !track.solo })}
         >
           Solo
         </button>

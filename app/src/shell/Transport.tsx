@@ -13,7 +13,7 @@ import {
   togglePlay,
   useParts,
   useSession,
-} from '../store/session';
+} from '../open-song';
 import { clock } from '../field/draw/ground';
 import { HEARS } from './commands';
 import { HearMix } from './HearMix';

@@ -1,5 +1,5 @@
 import { mergePhrases, nothing, select, setPhrase, splitPhrase } from '@essim/core';
-import { exportTrack } from '../store/export';
+import { exportTrack } from '../exchange/delivering';
 import {
   choose,
   currentScope,
@@ -23,8 +23,8 @@ import {
   undo,
   useSession,
   type Hear,
-} from '../store/session';
-import { setPhrases, shiftTrack } from '../store/track-edits';
+} from '../open-song';
+import { setPhrases, shiftTrack } from '../commands/tracks';
 import { bounded, panBy, wholeSong, zoomPitch, zoomTime } from '../field/viewport';
 import { toggleTheme } from './theme';
 

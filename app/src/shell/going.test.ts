@@ -1,6 +1,6 @@
 import { now, open, song, sung, take, track, withSound } from '../testing';
-import { setOpened } from '../store/state';
-import { useSession } from '../store/session';
+import { setOpened } from '../open-song/state';
+import { useSession } from '../open-song';
 import { goToMoment, goToPhrase, phraseNow } from './commands';
 
 // what the page keeps of light and night is not there

@@ -1,5 +1,5 @@
 import { useEffect, useRef } from 'react';
-import { player } from '../store/session';
+import { player } from '../open-song';
 
 const LOWEST_DB = -48;
 

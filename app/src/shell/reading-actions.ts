@@ -1,5 +1,5 @@
 import { ALIKE, STRETCH_KINDS } from '@essim/core';
-import { ALIKE_NAMES, chooseAlike, reshape } from '../store/alike';
+import { ALIKE_NAMES, chooseAlike, reshape } from '../commands/choosing';
 import {
   hearNextWay,
   joinScope,
@@ -10,8 +10,8 @@ import {
   removeScope,
   setScopeKind,
   splitAt,
-} from '../store/corrections';
-import { spanFromPlayhead, toggleGrouped } from '../store/session';
+} from '../commands/corrections';
+import { spanFromPlayhead, toggleGrouped } from '../open-song';
 import type { Action } from './commands';
 
 /** Choosing by what notes are, from the command list. */

@@ -1,4 +1,5 @@
-import { Stopped, type Span } from '../read';
+import { Stopped } from '../read';
+import type { Span } from '../units';
 import { quantile } from '../signal/statistics';
 import { seededRandom } from '../signal/random';
 import { TimeMap, type Meeting } from '../song/timemap';

@@ -1,4 +1,4 @@
-import type { Span } from '../read';
+import type { Span } from '../units';
 import { TimeMap, type Meeting } from '../song/timemap';
 import type { Seconds } from '../units';
 import { elasticLine } from './elastic';

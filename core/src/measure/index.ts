@@ -1,4 +1,4 @@
-export * from './sameness';
+export * from './same-performance';
 export * from './scores';
 export * from './steps';
 export * from './likeness';

@@ -1,6 +1,6 @@
 import { seededRandom } from '../signal/random';
 import { parseKey, scaleOfKey } from '../music';
-import { comparePerformances } from './sameness';
+import { comparePerformances } from './same-performance';
 import { commonLag, inTimeScore, inTuneScore, meritOf, sharedOnsets, suggestComp, type CellScore } from './scores';
 import { offByStep, stepUse } from './steps';
 

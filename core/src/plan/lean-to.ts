@@ -1,4 +1,4 @@
-import type { Span } from '../read';
+import type { Span } from '../units';
 import type { TimeMap } from '../song/timemap';
 import type { Cents, Decibels, Seconds } from '../units';
 

@@ -1,4 +1,5 @@
-import type { Cents } from '../units';
+import { clamp, type Cents } from '../units';
+import type { FrameSpan } from './movement';
 
 /** What a follower's pitch leans to. */
 export interface LeanTo {
@@ -26,57 +27,76 @@ const BLEND = 6;
 export function leanCents(
   line: Float64Array,
   voiced: Float64Array,
-  notes: readonly { start: number; end: number }[],
-  { lead, amount }: LeanTo,
+  notes: readonly FrameSpan[],
+  to: LeanTo,
 ): Float32Array {
-  const n = line.length;
-  const pull = new Float32Array(n);
-  const share = Math.max(0, Math.min(1, amount / 100));
-  if (!share) return pull;
-  for (const { start, end } of notes) {
-    const apart: number[] = [];
-    for (let k = start; k < end; k++) if (voiced[k] && !Number.isNaN(lead[k])) apart.push(lead[k] - line[k]);
-    if (apart.length < LEAST_SHARE * (end - start)) continue;
-    apart.sort((a, b) => a - b);
-    const middle = apart[apart.length >> 1];
-    const octave = Math.round(middle / 1200) * 1200;
-    const interval = Math.abs(middle - octave) <= SAME_TUNE ? octave : Math.round(middle / 100) * 100;
-    let held = middle - interval;
-    // outside what both sing the last difference holds
-    const own = new Float64Array(end - start);
-    for (let k = start; k < end; k++) {
-      if (voiced[k] && !Number.isNaN(lead[k]) && Math.abs(lead[k] - line[k] - middle) < MOST)
-        held = lead[k] - line[k] - interval;
-      own[k - start] = held;
-    }
-    for (let k = start; k < end; k++) {
-      let sum = 0;
-      let count = 0;
-      for (let d = -SMOOTH; d <= SMOOTH; d++) {
-        const v = own[k - start + d];
-        if (v === undefined) continue;
-        sum += v;
-        count++;
-      }
-      pull[k] = share * Math.max(-MOST, Math.min(MOST, sum / count));
-    }
-  }
-  return blended(pull, voiced);
+  const pull = new Float32Array(line.length);
+  for (const note of notes) leanNote(pull, line, voiced, note, to);
+  const out = new Float32Array(line.length);
+  smoothPull(out, pull, voiced, 0, line.length);
+  return out;
 }
 
-/** No steps where notes join. */
-function blended(x: Float32Array, voiced: Float64Array): Float32Array {
-  const out = new Float32Array(x.length);
-  for (let k = 0; k < x.length; k++) {
+/** Frames about a note in which its pull is felt, for notes go over into each other. */
+export const LEAN_REACH = BLEND;
+
+/** Writes how far one note is pulled: all of its frames, 0 where it has no counterpart. */
+export function leanNote(
+  pull: Float32Array,
+  line: Float64Array,
+  voiced: Float64Array,
+  { start, end }: FrameSpan,
+  { lead, amount }: LeanTo,
+): void {
+  pull.fill(0, start, end);
+  const share = clamp(amount / 100, 0, 1);
+  if (!share) return;
+  const apart: number[] = [];
+  for (let k = start; k < end; k++) if (voiced[k] && !Number.isNaN(lead[k])) apart.push(lead[k] - line[k]);
+  if (apart.length < LEAST_SHARE * (end - start)) return;
+  apart.sort((a, b) => a - b);
+  const middle = apart[apart.length >> 1];
+  const octave = Math.round(middle / 1200) * 1200;
+  const interval = Math.abs(middle - octave) <= SAME_TUNE ? octave : Math.round(middle / 100) * 100;
+  let held = middle - interval;
+  // outside what both sing the last difference holds
+  const own = new Float64Array(end - start);
+  for (let k = start; k < end; k++) {
+    if (voiced[k] && !Number.isNaN(lead[k]) && Math.abs(lead[k] - line[k] - middle) < MOST)
+      held = lead[k] - line[k] - interval;
+    own[k - start] = held;
+  }
+  for (let k = start; k < end; k++) {
+    let sum = 0;
+    let count = 0;
+    for (let d = -SMOOTH; d <= SMOOTH; d++) {
+      const v = own[k - start + d];
+      if (v === undefined) continue;
+      sum += v;
+      count++;
+    }
+    pull[k] = share * clamp(sum / count, -MOST, MOST);
+  }
+}
+
+/** Writes frames [from, to) of what is added to the line: no steps where notes join. */
+export function smoothPull(
+  out: Float32Array,
+  pull: Float32Array,
+  voiced: Float64Array,
+  from: number,
+  to: number,
+): void {
+  for (let k = from; k < to; k++) {
+    out[k] = 0;
     if (!voiced[k]) continue;
     let sum = 0;
     let count = 0;
     for (let d = -BLEND; d <= BLEND; d++)
       if (voiced[k + d]) {
-        sum += x[k + d];
+        sum += pull[k + d];
         count++;
       }
     out[k] = sum / count;
   }
-  return out;
 }

@@ -1,8 +1,8 @@
 import { smoothStep } from '../units';
 import type { NoteMovement } from './movement';
 
-/** What a note's faders ask for, as shares: 1 keeps what was sung. */
-export interface Wish {
+/** What is asked of a note's line, as shares: 1 keeps what was sung. */
+export interface NoteShape {
   /** Where the centre should go, cents; null leaves it. */
   rail: number | null;
   /** How far it goes there, 0..1. */
@@ -16,14 +16,25 @@ export interface Wish {
   glide: number | null;
   /** Time constant with which the correction is approached, ms; 0 at once. */
   settle: number;
+  /** Placed by hand: nothing broad moves it. */
+  pinned?: boolean;
 }
 
-export const AS_SUNG: Wish = { rail: null, aim: 0, wander: 1, vibrato: 1, scoop: 1, fall: 1, glide: null, settle: 0 };
+export const AS_SUNG: NoteShape = {
+  rail: null,
+  aim: 0,
+  wander: 1,
+  vibrato: 1,
+  scoop: 1,
+  fall: 1,
+  glide: null,
+  settle: 0,
+};
 
 const FREE_STEP = 3;
 
 /** Correction of one note at frame k when it stands alone. */
-function correction(o: NoteMovement, s: Wish, k: number): number {
+function correction(o: NoteMovement, s: NoteShape, k: number): number {
   return (
     centreShift(o, s) +
     (s.wander - 1) * o.wanderAt(k) +
@@ -33,31 +44,58 @@ function correction(o: NoteMovement, s: Wish, k: number): number {
   );
 }
 
-const centreShift = (o: NoteMovement, s: Wish) => (s.rail === null ? 0 : s.aim * (s.rail - o.centre));
+const centreShift = (o: NoteMovement, s: NoteShape) => (s.rail === null ? 0 : s.aim * (s.rail - o.centre));
 
 /**
- * The edited pitch line. Neutral wishes give the sung line back exactly.
+ * The edited pitch line. Neutral shapes give the sung line back exactly.
  * @param sung cents per frame @param weights 0 where nothing is sung
- * @param notes the split, in order @param wishes one a note
+ * @param notes the split, in order @param shapes one a note
  * @returns cents per frame
  */
 export function editedLine(
   sung: Float64Array,
   weights: Float64Array,
   notes: NoteMovement[],
-  wishes: Wish[],
+  shapes: NoteShape[],
 ): Float64Array {
   const out = Float64Array.from(sung);
-  const free = new Uint8Array(sung.length);
+  for (const [from, to] of joinedChains(notes))
+    editChain(out, sung, weights, notes.slice(from, to), shapes.slice(from, to));
+  return out;
+}
+
+/** Notes that hang together, as [from, to) of the list. No edit of a note is felt outside its chain. */
+export function joinedChains(notes: readonly NoteMovement[]): [from: number, to: number][] {
+  const out: [number, number][] = [];
   notes.forEach((o, i) => {
-    for (let k = o.start; k < o.end; k++) out[k] = sung[k] + correction(o, wishes[i], k);
+    if (i && o.joinedIn) out[out.length - 1][1] = i + 1;
+    else out.push([i, i + 1]);
+  });
+  return out;
+}
+
+/**
+ * Writes the edited line of one chain of joined notes.
+ * @param out cents per frame, the sung line where nothing was edited yet
+ */
+export function editChain(
+  out: Float64Array,
+  sung: Float64Array,
+  weights: Float64Array,
+  notes: NoteMovement[],
+  shapes: NoteShape[],
+): void {
+  const start = notes[0].start;
+  const end = notes[notes.length - 1].end;
+  const free = new Uint8Array(end - start + 2);
+  notes.forEach((o, i) => {
+    for (let k = o.start; k < o.end; k++) out[k] = sung[k] + correction(o, shapes[i], k);
   });
   for (let i = 1; i < notes.length; i++)
     if (notes[i].joinedIn && notes[i].transitionIn)
-      joinCorrections(out, sung, weights, notes[i - 1], notes[i], wishes[i - 1], wishes[i], free);
-  if (wishes.some(w => w.settle > 0)) settleSlowly(out, sung, notes, wishes);
-  else limitSteps(out, sung, weights, notes, wishes, free);
-  return out;
+      joinCorrections(out, sung, weights, notes[i - 1], notes[i], shapes[i - 1], shapes[i], free, start);
+  if (shapes.some(w => w.settle > 0)) settleSlowly(out, sung, notes, shapes);
+  else limitSteps(out, sung, weights, notes, shapes, free);
 }
 
 /** Inside a transition the two notes' corrections blend by the voice's own progress; another glide length re-times it. */
@@ -67,9 +105,10 @@ function joinCorrections(
   weights: Float64Array,
   a: NoteMovement,
   b: NoteMovement,
-  wa: Wish,
-  wb: Wish,
+  wa: NoteShape,
+  wb: NoteShape,
   free: Uint8Array,
+  start: number,
 ): void {
   const { from, to } = b.transitionIn!;
   const progress = voiceProgress(sung, weights, from, to, a, b);
@@ -116,7 +155,7 @@ function joinCorrections(
     const next = k + 1 < progress.length ? progress[k + 1] : 1;
     return progress[k] + (j - k) * (next - progress[k]);
   };
-  free.fill(1, Math.max(0, w0 - 1), Math.min(free.length, w1 + 1));
+  free.fill(1, Math.max(0, w0 - 1 - start), Math.max(0, Math.min(free.length, w1 + 1 - start)));
   const step = wb.glide < 1;
   for (let k = Math.max(a.start, w0); k < Math.min(b.end, w1); k++) {
     let x: number;
@@ -157,67 +196,65 @@ function voiceProgress(
   });
 }
 
-/** No step of the correction beyond 3 cents and the voice's own movement: the mean of a forward and a backward limiter. */
+/**
+ * No step of the correction beyond 3 cents and the voice's own movement, along a chain: the mean of a forward and a backward limiter.
+ * @param free 1 where any step is, a frame from the chain's start
+ */
 function limitSteps(
   out: Float64Array,
   sung: Float64Array,
   weights: Float64Array,
   notes: NoteMovement[],
-  wishes: Wish[],
+  shapes: NoteShape[],
   free: Uint8Array,
 ): void {
-  for (let i = 0; i < notes.length; i++) {
-    if (notes[i].joinedIn) continue;
-    let e = i;
-    while (e + 1 < notes.length && notes[e + 1].joinedIn) e++;
-    const start = notes[i].start;
-    const n = notes[e].end - start;
-    const wanted = new Float64Array(n);
-    const bound = new Float64Array(n);
-    let q = i;
-    for (let j = 0; j < n; j++) {
-      const k = start + j;
-      while (q < e && k >= (notes[q + 1].transitionIn?.from ?? notes[q + 1].start)) q++;
-      const o = notes[q];
-      let factor = 1;
-      if (q > i && o.transitionIn && k <= o.transitionIn.to) {
-        const before = notes[q - 1];
-        factor = Math.max(
-          1,
-          Math.abs(centreShift(o, wishes[q]) - centreShift(before, wishes[q - 1])) /
-            Math.max(30, Math.abs(o.centre - before.centre)),
-        );
-      }
-      wanted[j] = out[k] - sung[k];
-      bound[j] =
-        !j || free[k] || !(weights[k] > 0) || !(weights[k - 1] > 0)
-          ? Infinity
-          : FREE_STEP + factor * Math.abs(sung[k] - sung[k - 1]);
+  const { start } = notes[0];
+  const n = notes[notes.length - 1].end - start;
+  const wanted = new Float64Array(n);
+  const bound = new Float64Array(n);
+  let q = 0;
+  for (let j = 0; j < n; j++) {
+    const k = start + j;
+    while (q + 1 < notes.length && k >= (notes[q + 1].transitionIn?.from ?? notes[q + 1].start)) q++;
+    const o = notes[q];
+    let factor = 1;
+    if (q && o.transitionIn && k <= o.transitionIn.to) {
+      const before = notes[q - 1];
+      factor = Math.max(
+        1,
+        Math.abs(centreShift(o, shapes[q]) - centreShift(before, shapes[q - 1])) /
+          Math.max(30, Math.abs(o.centre - before.centre)),
+      );
     }
-    const forward = new Float64Array(n);
-    const backward = new Float64Array(n);
-    for (let j = 0; j < n; j++)
-      forward[j] =
-        bound[j] < Infinity
-          ? Math.max(forward[j - 1] - bound[j], Math.min(forward[j - 1] + bound[j], wanted[j]))
-          : wanted[j];
-    for (let j = n - 1; j >= 0; j--)
-      backward[j] =
-        j < n - 1 && bound[j + 1] < Infinity
-          ? Math.max(backward[j + 1] - bound[j + 1], Math.min(backward[j + 1] + bound[j + 1], wanted[j]))
-          : wanted[j];
-    for (let j = 0; j < n; j++) {
-      const v = (forward[j] + backward[j]) / 2;
-      if (Math.abs(v - wanted[j]) > 1e-9) out[start + j] = sung[start + j] + v;
-    }
+    wanted[j] = out[k] - sung[k];
+    bound[j] =
+      !j || free[j] || !(weights[k] > 0) || !(weights[k - 1] > 0)
+        ? Infinity
+        : FREE_STEP + factor * Math.abs(sung[k] - sung[k - 1]);
+  }
+  const forward = new Float64Array(n);
+  const backward = new Float64Array(n);
+  for (let j = 0; j < n; j++)
+    forward[j] =
+      bound[j] < Infinity
+        ? Math.max(forward[j - 1] - bound[j], Math.min(forward[j - 1] + bound[j], wanted[j]))
+        : wanted[j];
+  for (let j = n - 1; j >= 0; j--)
+    backward[j] =
+      j < n - 1 && bound[j + 1] < Infinity
+        ? Math.max(backward[j + 1] - bound[j + 1], Math.min(backward[j + 1] + bound[j + 1], wanted[j]))
+        : wanted[j];
+  for (let j = 0; j < n; j++) {
+    const v = (forward[j] + backward[j]) / 2;
+    if (Math.abs(v - wanted[j]) > 1e-9) out[start + j] = sung[start + j] + v;
   }
 }
 
 /** Settle time: the correction is approached, not jumped to; it starts at once after a rest. */
-function settleSlowly(out: Float64Array, sung: Float64Array, notes: NoteMovement[], wishes: Wish[]): void {
+function settleSlowly(out: Float64Array, sung: Float64Array, notes: NoteMovement[], shapes: NoteShape[]): void {
   let held = NaN;
   notes.forEach((o, i) => {
-    const settle = wishes[i].settle;
+    const settle = shapes[i].settle;
     const pace = settle > 0 ? 1 - Math.exp(-5 / settle) : 1;
     if (!o.joinedIn) held = NaN;
     for (let k = Math.min(o.transitionIn?.from ?? o.start, o.end); k < (o.transitionOut?.from ?? o.end); k++) {

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { AS_SUNG, editedLine, splitNotes, type Wish } from '.';
+import { AS_SUNG, editedLine, splitNotes, type NoteShape } from '.';
 
 /** Lines as real voices sing them and made-up ones do not: slides that end before the border, holes, notes of a few frames. */
 const piece = fc.record({
@@ -54,12 +54,12 @@ it('a note has a centre wherever the voice goes over, and no line holds what is 
         const { sung, voiced, notes } = lineOf(pieces);
         const split = splitNotes(sung, voiced, notes);
         expect(split.map(o => o.centre).filter(c => !Number.isFinite(c))).toEqual([]);
-        const wish: Wish = { ...AS_SUNG, ...asked, scoop: 0.5, fall: 0 };
+        const shape: NoteShape = { ...AS_SUNG, ...asked, scoop: 0.5, fall: 0 };
         const line = editedLine(
           sung,
           voiced,
           split,
-          split.map(() => wish),
+          split.map(() => shape),
         );
         expect(Array.from(line).findIndex(v => !Number.isFinite(v))).toBe(-1);
       },

@@ -1,18 +1,21 @@
 import { singPhrases } from '@essim/demo';
+import fc from 'fast-check';
 import { nearestStep, scaleOfKey, semitones } from '../music';
 import { readTake } from '../read';
-import { noteKey, type NoteEdit } from '../song/document';
+import { settle } from '../intents/settle';
+import type { NoteEdit } from '../song/document';
+import { editsInOrder } from '../song/match';
 import {
   AS_SUNG,
   editedLine,
-  editsInOrder,
-  moveNotes,
+  splitTake,
   noteFacts,
   planTake,
   planWholeTake,
-  settle,
   splitNotes,
-  type Wish,
+  TakePlanner,
+  type NoteShape,
+  type Surroundings,
 } from '.';
 
 /** A made-up line of two joined notes: a scoop into the first, a vibrato in the second, a fall at the end. 5 ms frames. */
@@ -34,7 +37,7 @@ function madeUp() {
   return { sung, voiced, notes };
 }
 
-const wish = (w: Partial<Wish>): Wish => ({ ...AS_SUNG, ...w });
+const shape = (w: Partial<NoteShape>): NoteShape => ({ ...AS_SUNG, ...w });
 
 describe('the split of a note', () => {
   const { sung, voiced, notes } = madeUp();
@@ -61,7 +64,7 @@ describe('the split of a note', () => {
   });
 
   it('moves the centre by Aim and keeps the movement', () => {
-    const half = editedLine(sung, voiced, notes, [wish({}), wish({ rail: 6300, aim: 0.5 })]);
+    const half = editedLine(sung, voiced, notes, [shape({}), shape({ rail: 6300, aim: 0.5 })]);
     const [, b] = notes;
     for (let k = b.bodyStart + 10; k < b.bodyEnd - 40; k++)
       expect(half[k] - sung[k]).toBeCloseTo((6300 - b.centre) / 2, 0);
@@ -73,16 +76,16 @@ describe('the split of a note', () => {
       const body = Array.from(line.slice(280, 360));
       return (Math.max(...body) - Math.min(...body)) / 2;
     };
-    expect(depthOf(editedLine(sung, voiced, notes, [AS_SUNG, wish({ wander: 0 })]))).toBeGreaterThan(32);
-    expect(depthOf(editedLine(sung, voiced, notes, [AS_SUNG, wish({ vibrato: 0 })]))).toBeLessThan(8);
-    expect(depthOf(editedLine(sung, voiced, notes, [AS_SUNG, wish({ vibrato: 2 })]))).toBeGreaterThan(60);
+    expect(depthOf(editedLine(sung, voiced, notes, [AS_SUNG, shape({ wander: 0 })]))).toBeGreaterThan(32);
+    expect(depthOf(editedLine(sung, voiced, notes, [AS_SUNG, shape({ vibrato: 0 })]))).toBeLessThan(8);
+    expect(depthOf(editedLine(sung, voiced, notes, [AS_SUNG, shape({ vibrato: 2 })]))).toBeGreaterThan(60);
     expect(b.joinedIn).toBe(true);
   });
 
   it('never jumps at a join', () => {
     const moved = editedLine(sung, voiced, notes, [
-      wish({ rail: 6000, aim: 1 }),
-      wish({ rail: 6200, aim: 1, wander: 0, vibrato: 0 }),
+      shape({ rail: 6000, aim: 1 }),
+      shape({ rail: 6200, aim: 1, wander: 0, vibrato: 0 }),
     ]);
     for (let k = 1; k < moved.length; k++)
       expect(Math.abs(moved[k] - moved[k - 1])).toBeLessThan(4 + 1.6 * Math.abs(sung[k] - sung[k - 1]));
@@ -96,14 +99,14 @@ describe('the split of a note', () => {
       while (line[last] < 6160) last++;
       return last - first;
     };
-    const slow = editedLine(sung, voiced, notes, [AS_SUNG, wish({ glide: 300 })]);
+    const slow = editedLine(sung, voiced, notes, [AS_SUNG, shape({ glide: 300 })]);
     expect(width(slow)).toBeGreaterThan(1.5 * width(sung));
   });
 });
 
 describe('plans of a take', () => {
   const { samples, truth } = singPhrases([3], { marks: { '3.2': { cents: -63 } } });
-  const movements = moveNotes(readTake(samples, truth.sampleRate));
+  const movements = splitTake(readTake(samples, truth.sampleRate));
   const facts = noteFacts(movements);
   const key = scaleOfKey({ tonic: 2, mode: 'major' });
 
@@ -132,7 +135,7 @@ describe('plans of a take', () => {
   it('find an edit again when a new reading moved the note a little', () => {
     const n = movements.reading.notes[2];
     const edit: NoteEdit = { start: n.start + 0.02, end: n.end, target: 60 };
-    expect(editsInOrder(movements.reading, { [noteKey(edit)]: edit })[2]).toBe(edit);
+    expect(editsInOrder(movements.reading.notes, { any: edit })[2]).toBe(edit);
   });
 
   it('tune without notes, more gently with a longer settle time', () => {
@@ -148,5 +151,81 @@ describe('plans of a take', () => {
       return sum / count;
     };
     expect(off(5)).toBeLessThan(off(200));
+  });
+});
+
+describe('a planner', () => {
+  const { samples, truth } = singPhrases([3, 4], { seed: 5 });
+  const take = splitTake(readTake(samples, truth.sampleRate));
+  const frames = take.sung.length;
+  const lead = take.sung.map((c, k) => (take.voiced[k] ? Math.round(c / 100) * 100 : NaN));
+  const surroundings: Surroundings[] = [
+    {},
+    { lean: { lead, amount: 60 } },
+    {
+      cents: new Float32Array(frames).fill(3),
+      turns: take.notes.map((_, i) => ({ faster: 1 + 0.01 * (i % 5), phase: 0.3 })),
+      formant: 1,
+    },
+    { lean: { lead, amount: 100 }, levelLean: { lead: take.reading.levelDb.map(v => v + 2) as never, amount: 50 } },
+  ];
+  const edit = fc.record({
+    note: fc.nat(take.notes.length - 1),
+    target: fc.integer({ min: 50, max: 70 }),
+    vibrato: fc.constantFrom(0, 50, 100, 200),
+    glide: fc.option(fc.integer({ min: 0, max: 300 }), { nil: undefined }),
+    pinned: fc.boolean(),
+  });
+  const same = (a: ArrayLike<number>, b: ArrayLike<number>) =>
+    a.length === b.length && Array.prototype.every.call(a, (v, i) => Object.is(v, b[i as number]));
+
+  it('plans a change as it would plan all of it, bit for bit, and says which frames it touched', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.tuple(edit, fc.constantFrom('put', 'put', 'off'), fc.nat(3)), { minLength: 1, maxLength: 8 }),
+        moves => {
+          const planner = new TakePlanner(take);
+          let edits: Record<string, NoteEdit> = {};
+          let before = planner.plan(edits);
+          moves.forEach(([{ note, ...fields }, how, around], i) => {
+            const { start, end } = take.reading.notes[note];
+            edits = { ...edits, [`e${note}`]: { start, end, ...(how === 'put' ? fields : {}) } };
+            // surroundings change now and then
+            const surrounding = surroundings[i % 3 ? around : moves[0][2]];
+            const step = planner.plan(edits, surrounding);
+            const whole = planTake(take, edits, surrounding);
+            expect(same(step.line, whole.line)).toBe(true);
+            for (const name of ['offsetCents', 'active', 'levelDb', 'formantCents'] as const)
+              expect(same(step.voice[name] ?? [], whole.voice[name] ?? [])).toBe(true);
+            const untold = step.line.findIndex(
+              (v, k) => v !== before.line[k] && (k < step.dirty.start || k >= step.dirty.end),
+            );
+            expect(untold).toBe(-1);
+            before = step;
+          });
+        },
+      ),
+      { numRuns: 12 },
+    );
+  });
+
+  it('leaves notes placed by hand where they were put, however much the rest leans', () => {
+    const { start, end } = take.reading.notes[2];
+    const off = take.notes[2].centre / 100 + 0.31;
+    const pinned = { p: { start, end, target: off, pinned: true } };
+    const middle = Math.round((take.notes[2].bodyStart + take.notes[2].bodyEnd) / 2);
+    const alone = planTake(take, pinned).line;
+    expect(planTake(take, pinned, surroundings[3]).line[middle]).toBe(alone[middle]);
+    expect(planTake(take, { p: { start, end, target: off } }, surroundings[3]).line[middle]).not.toBe(alone[middle]);
+  });
+
+  it('a change of one note touches its chain and no more', () => {
+    const planner = new TakePlanner(take);
+    planner.plan({}, surroundings[1]);
+    const { start, end } = take.reading.notes[1];
+    const { dirty } = planner.plan({ a: { start, end, target: 60 } }, surroundings[1]);
+    expect(dirty.end - dirty.start).toBeLessThan(frames / 3);
+    const still = planner.plan({ b: { start, end, target: 60 } }, surroundings[1]);
+    expect(still.dirty.end - still.dirty.start).toBe(0);
   });
 });

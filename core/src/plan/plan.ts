@@ -1,88 +1,17 @@
-import type { Reading } from '../read';
-import { NoteEdit, noteKey } from '../song/document';
+import { editsInOrder, type Edits } from '../song/match';
+import type { NoteEdit } from '../song/document';
 import type { TimeMap } from '../song/timemap';
-import { hzToCents, type Cents } from '../units';
-import { leanCents, type LeanTo } from './lean';
-import { levelLeanDb, type LevelLeanTo } from './level-lean';
-import { turnedVibrato, type VibratoTurn } from './vibrato';
+import type { Cents } from '../units';
 import type { VoicePlan } from '../voice';
-import { AS_SUNG, editedLine, type Wish } from './line';
-import { chainsOf, JOIN_REACH, splitNotes, type FrameSpan, type NoteMovement } from './movement';
+import { LEAN_REACH, leanNote, smoothPull, type LeanTo } from './lean';
+import { levelLeanDb, type LevelLeanTo } from './level-lean';
+import { AS_SUNG, editChain, joinedChains, type NoteShape } from './line';
+import type { FrameSpan } from './movement';
+import type { SplitTake } from './split';
+import { turnedVibrato, type VibratoTurn } from './vibrato';
 
-/** A reading made ready for editing: the sung line in cents and each note's movement. Made once a reading. */
-export interface Movements {
-  reading: Reading;
-  /** Cents per frame; the last sung value goes on where nothing is sung. */
-  sung: Float64Array;
-  /** 1 where voiced, 0 elsewhere. */
-  voiced: Float64Array;
-  /** What was read as notes, frames. */
-  frames: FrameSpan[];
-  notes: NoteMovement[];
-}
-
-/**
- * Splits every note of a reading.
- * @param before the same by an older reading of the take: notes that hang together and are the same in it are taken over
- * Cost: about 1/100 of real time; after a change, of the length that changed.
- */
-export function moveNotes(reading: Reading, before?: Movements): Movements {
-  const { f0, hop } = reading;
-  const sung = new Float64Array(f0.length);
-  const voiced = new Float64Array(f0.length);
-  let held: Cents = 0;
-  for (let k = 0; k < f0.length; k++) {
-    if (f0[k] > 0) {
-      held = hzToCents(f0[k]);
-      voiced[k] = 1;
-    }
-    sung[k] = held;
-  }
-  const frames = reading.notes.map(n => ({
-    start: Math.round(n.start / hop),
-    end: Math.min(f0.length, Math.round(n.end / hop)),
-  }));
-  const notes: NoteMovement[] = [];
-  for (const [from, to] of chainsOf(voiced, frames)) {
-    const chain = frames.slice(from, to);
-    notes.push(...((before && keptChain(before, sung, voiced, chain)) ?? splitNotes(sung, voiced, chain)));
-  }
-  return { reading, sung, voiced, frames, notes };
-}
-
-/** The movements of a chain of joined notes as they were, when nothing in it changed. */
-function keptChain(
-  before: Movements,
-  sung: Float64Array,
-  voiced: Float64Array,
-  chain: FrameSpan[],
-): NoteMovement[] | null {
-  const { frames, notes } = before;
-  const i = firstAt(frames, chain[0].start);
-  const same = (f: FrameSpan, j: number) => frames[i + j]?.start === f.start && frames[i + j].end === f.end;
-  if (i < 0 || !chain.every(same)) return null;
-  const kept = notes.slice(i, i + chain.length);
-  if (kept[0].joinedIn || kept[kept.length - 1].joinedOut) return null;
-  const end = Math.min(sung.length, before.sung.length, chain[chain.length - 1].end + JOIN_REACH);
-  for (let k = Math.max(0, chain[0].start - JOIN_REACH); k < end; k++)
-    if (voiced[k] !== before.voiced[k] || (voiced[k] && sung[k] !== before.sung[k])) return null;
-  return kept;
-}
-
-/** Index of the note that begins at a frame, -1 when none does. */
-function firstAt(frames: readonly FrameSpan[], start: number): number {
-  let low = 0;
-  let high = frames.length;
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if (frames[middle].start < start) low = middle + 1;
-    else high = middle;
-  }
-  return frames[low]?.start === start ? low : -1;
-}
-
-/** A note with its edits as the engine understands them. */
-export function wishOf(edit: NoteEdit | undefined): Wish {
+/** A note's edit as its line understands it. */
+export function shapeOf(edit: NoteEdit | undefined): NoteShape {
   if (!edit) return AS_SUNG;
   const share = (v: number | undefined) => (v ?? 100) / 100;
   return {
@@ -94,10 +23,11 @@ export function wishOf(edit: NoteEdit | undefined): Wish {
     fall: share(edit.fall),
     glide: edit.glide ?? null,
     settle: 0,
+    pinned: edit.pinned ?? false,
   };
 }
 
-const isNeutral = (w: Wish) =>
+const isNeutral = (w: NoteShape) =>
   (w.rail === null || w.aim === 0) &&
   w.wander === 1 &&
   w.vibrato === 1 &&
@@ -105,74 +35,20 @@ const isNeutral = (w: Wish) =>
   w.fall === 1 &&
   w.glide === null;
 
+const sameShape = (a: NoteShape, b: NoteShape): boolean =>
+  a === b || (Object.keys(a) as (keyof NoteShape)[]).every(k => a[k] === b[k]);
+
 /** What will be heard of a take. */
 export interface TakePlan {
   voice: VoicePlan;
   /** Edited line, cents per frame. */
   line: Float64Array;
-}
-
-/** Edits of notes by the reading's order, matched by key, else by the most overlap in time. */
-export function editsInOrder(reading: Reading, edits: Readonly<Record<string, NoteEdit>>): (NoteEdit | undefined)[] {
-  const keys = reading.notes.map(noteKey);
-  const out = keys.map(k => edits[k] as NoteEdit | undefined);
-  const known = new Set(keys);
-  for (const [key, edit] of Object.entries(edits)) {
-    if (known.has(key)) continue;
-    let best = -1;
-    let most = 0;
-    reading.notes.forEach((n, i) => {
-      const overlap = Math.min(n.end, edit.end) - Math.max(n.start, edit.start);
-      if (overlap > most && !out[i]) [most, best] = [overlap, i];
-    });
-    if (best >= 0) out[best] = edit;
-  }
-  return out;
-}
-
-/** Plan of a take from one wish a note. Neutral wishes leave the voice untouched, bit for bit. */
-export function planWishes(m: Movements, wishes: Wish[]): TakePlan {
-  const frames = m.sung.length;
-  const line = editedLine(m.sung, m.voiced, m.notes, wishes);
-  const active = new Uint8Array(frames);
-  m.notes.forEach((o, i) => {
-    if (!isNeutral(wishes[i])) active.fill(1, o.transitionIn?.from ?? o.start, o.transitionOut?.to ?? o.end);
-  });
-  for (let k = 0; k < frames; k++) if (Math.abs(line[k] - m.sung[k]) > 1e-9) active[k] = 1;
-  return { voice: voicePlan(m, line, active), line };
-}
-
-/** Turns an edited line into what the engine needs. Unvoiced frames carry their neighbour's offset, so that edges do not bend. */
-export function voicePlan(m: Movements, line: Float64Array, active: Uint8Array): VoicePlan {
-  const frames = line.length;
-  const offsetCents = new Float32Array(frames);
-  for (let k = 0; k < frames; k++) {
-    if (!active[k] || !m.voiced[k]) continue;
-    // nothing that is no number reaches the engine: such a frame stays as sung
-    if (!Number.isFinite(line[k])) line[k] = m.sung[k];
-    offsetCents[k] = line[k] - m.sung[k];
-  }
-  for (let k = 1; k < frames; k++) if (!m.voiced[k] && m.voiced[k - 1]) offsetCents[k] = offsetCents[k - 1];
-  for (let k = frames - 2; k >= 0; k--)
-    if (!m.voiced[k] && m.voiced[k + 1] && offsetCents[k] === 0) offsetCents[k] = offsetCents[k + 1];
-  for (let k = 0; k < frames; k++)
-    if (!m.voiced[k])
-      active[k] =
-        (k > 0 && active[k - 1] && m.voiced[k - 1]) || (k + 1 < frames && active[k + 1] && m.voiced[k + 1])
-          ? 1
-          : active[k];
-  return { hop: m.reading.hop, offsetCents, active, joins: joinsOf(m) };
-}
-
-/** Frames at which joined notes meet: the middles of their transitions. */
-export function joinsOf(m: Movements): number[] {
-  return m.notes.flatMap(n =>
-    n.joinedIn ? [n.transitionIn ? (n.transitionIn.from + n.transitionIn.to) / 2 : n.start] : [],
-  );
+  /** Frames in which pitch may be another than in the plan before. */
+  dirty: FrameSpan;
 }
 
 /** What a track asks of a take besides its notes' edits: as a follower, or as a part. Curves are a number a frame. */
-export interface TakeBearing {
+export interface Surroundings {
   /** Take time to heard time. */
   time?: TimeMap;
   lean?: LeanTo;
@@ -186,45 +62,216 @@ export interface TakeBearing {
   formant?: number;
 }
 
-/** Plan of a take from its document edits. */
-export function planTake(
-  m: Movements,
-  edits: Readonly<Record<string, NoteEdit>>,
-  { time, lean, levelLean, cents, turns, levelDb, formant }: TakeBearing = {},
-): TakePlan {
-  const wishes = editsInOrder(m.reading, edits).map(wishOf);
-  const planned = planWishes(m, wishes);
-  const { voice, line } = planned;
-  const add = [cents, turns && turnedCents(m, wishes, turns), lean && leanCents(line, m.voiced, m.frames, lean)].filter(
-    c => c !== undefined,
-  );
-  if (add.length) {
-    const active = voice.active.slice();
-    for (let k = 0; k < line.length; k++) {
-      const by = add.reduce((s, c) => s + (c[k] ?? 0), 0);
-      if (!m.voiced[k] || Math.abs(by) < LEAST_ADDED) continue;
-      line[k] += by;
-      active[k] = 1;
-    }
-    planned.voice = voicePlan(m, line, active);
-  }
-  if (time) planned.voice.time = time;
-  const leaning = levelLean && levelLeanDb(m.reading.levelDb, m.voiced, levelLean);
-  if (leaning) planned.voice.levelDb = levelDb ? leaning.map((v, k) => v + levelDb[k]) : leaning;
-  else if (levelDb) planned.voice.levelDb = levelDb;
-  if (formant) planned.voice.formantCents = new Float32Array(line.length).fill(formant * 100);
-  return planned;
-}
-
-/** What other vibratos add to the line, by as much of each as is kept. */
-function turnedCents(m: Movements, wishes: readonly Wish[], turns: readonly VibratoTurn[]): Float32Array {
-  const out = new Float32Array(m.sung.length);
-  m.notes.forEach((o, i) => {
-    if (!o.vibratoShape || !wishes[i].vibrato) return;
-    turnedVibrato(o, turns[i]).forEach((v, k) => (out[o.start + k] += wishes[i].vibrato * v));
-  });
-  return out;
-}
-
+const NOTHING: Surroundings = {};
 /** Less is not heard and would make the voice anew for nothing. */
 const LEAST_ADDED: Cents = 0.2;
+
+/**
+ * Plans one take again and again while it is edited. A plan is a stack of layers, each a number a frame: the notes' lines, then what is
+ * added to them (scatter, other vibratos, the pitch lean), then what the engine is told; level and formants beside them. A layer is made
+ * anew only in the frames that the layers below it made dirty, so that a change costs the notes it touches and what is joined to them;
+ * what the surroundings alone decide is made once for as long as they stay the same object.
+ */
+export class TakePlanner {
+  private readonly chains: [from: number, to: number][];
+  private shapes: NoteShape[];
+  private around: Surroundings = NOTHING;
+  /** The notes' own lines. */
+  private readonly noted: Float64Array;
+  /** What is added to them whatever the notes do, and how far each is pulled to its lead. */
+  private added: Float32Array | null = null;
+  private readonly pull: Float32Array;
+  private readonly leaned: Float32Array;
+  private line: Float64Array;
+  private offsets: Float32Array;
+  private active: Uint8Array;
+  private levelDb: Float32Array | undefined;
+  private formantCents: Float32Array | undefined;
+  private readonly joins: number[];
+
+  constructor(private readonly take: SplitTake) {
+    const frames = take.sung.length;
+    this.chains = joinedChains(take.notes);
+    this.shapes = take.notes.map(() => AS_SUNG);
+    this.noted = Float64Array.from(take.sung);
+    this.line = Float64Array.from(take.sung);
+    this.pull = new Float32Array(frames);
+    this.leaned = new Float32Array(frames);
+    this.offsets = new Float32Array(frames);
+    this.active = new Uint8Array(frames);
+    this.joins = joinsOf(take);
+  }
+
+  /** The plan for edits, matched to the notes by their spans. @param around the same object while it is the same */
+  plan(edits: Edits, around: Surroundings = NOTHING): TakePlan {
+    return this.planShapes(editsInOrder(this.take.reading.notes, edits).map(shapeOf), around);
+  }
+
+  /** The plan for one shape a note. Neutral shapes leave the voice untouched, bit for bit. */
+  planShapes(shapes: NoteShape[], around: Surroundings = NOTHING): TakePlan {
+    const { take } = this;
+    const frames = take.sung.length;
+    const before = this.shapes;
+    this.shapes = shapes;
+    const anew = around !== this.around;
+    if (anew) this.surround(around);
+    const dirty: FrameSpan[] = [];
+    for (const [from, to] of this.chains) {
+      const changed = (i: number) => !sameShape(before[i], shapes[i]);
+      let i = from;
+      while (i < to && !changed(i)) i++;
+      if (i === to && !anew) continue;
+      const [start, end] = [take.notes[from].start, take.notes[to - 1].end];
+      if (i < to) editChain(this.noted, take.sung, take.voiced, take.notes.slice(from, to), shapes.slice(from, to));
+      if (around.turns && !anew) for (let k = from; k < to; k++) this.turn(k);
+      if (around.lean) this.lean(from, to, around.lean);
+      dirty.push({ start: Math.max(0, start - LEAN_REACH - 1), end: Math.min(frames, end + LEAN_REACH + 1) });
+    }
+    const span = anew
+      ? { start: 0, end: frames }
+      : { start: dirty[0]?.start ?? 0, end: dirty.length ? dirty[dirty.length - 1].end : 0 };
+    // what was handed out before stays as it is
+    this.line = this.line.slice();
+    this.offsets = this.offsets.slice();
+    this.active = this.active.slice();
+    for (const d of anew ? [span] : dirty) this.tell(d);
+    return { voice: this.voice(), line: this.line, dirty: span };
+  }
+
+  /** Takes what a track asks besides: what does not depend on the notes' edits is made here. */
+  private surround(around: Surroundings): void {
+    this.around = around;
+    const { cents, turns, levelLean, levelDb, formant, lean } = around;
+    const { reading, voiced, sung } = this.take;
+    this.added = cents || turns ? new Float32Array(sung.length) : null;
+    if (cents) this.added!.set(cents.subarray(0, sung.length));
+    if (turns) this.shapes.forEach((_, i) => this.turn(i));
+    if (!lean) {
+      this.pull.fill(0);
+      this.leaned.fill(0);
+    }
+    const leaning = levelLean && levelLeanDb(reading.levelDb, voiced, levelLean);
+    this.levelDb = leaning && levelDb ? leaning.map((v, k) => v + levelDb[k]) : (leaning ?? levelDb);
+    this.formantCents = formant ? new Float32Array(sung.length).fill(formant * 100) : undefined;
+  }
+
+  /** Another vibrato goes along with how much of it is kept. */
+  private turn(i: number): void {
+    const note = this.take.notes[i];
+    const turn = this.around.turns?.[i];
+    if (!turn || !note.vibratoShape) return;
+    const { cents } = this.around;
+    const share = this.shapes[i].vibrato;
+    turnedVibrato(note, turn).forEach((v, j) => {
+      const k = note.start + j;
+      this.added![k] = (cents?.[k] ?? 0) + share * v;
+    });
+  }
+
+  /** Pulls the notes of a chain to the lead; those placed by hand stay. */
+  private lean(from: number, to: number, lean: LeanTo): void {
+    const { frames, voiced } = this.take;
+    for (let i = from; i < to; i++) {
+      if (this.shapes[i].pinned) this.pull.fill(0, frames[i].start, frames[i].end);
+      else leanNote(this.pull, this.noted, voiced, frames[i], lean);
+    }
+    const start = Math.max(0, frames[from].start - LEAN_REACH);
+    smoothPull(this.leaned, this.pull, voiced, start, Math.min(voiced.length, frames[to - 1].end + LEAN_REACH));
+  }
+
+  /** Writes what the engine is told of some frames. */
+  private tell({ start, end }: FrameSpan): void {
+    const { noted, added, leaned, line, offsets, active, take } = this;
+    const { sung, voiced, notes } = take;
+    for (let k = start; k < end; k++) {
+      line[k] = noted[k];
+      active[k] = Math.abs(noted[k] - sung[k]) > 1e-9 ? 1 : 0;
+      const by = (added ? added[k] : 0) + leaned[k];
+      if (voiced[k] && Math.abs(by) >= LEAST_ADDED) {
+        line[k] += by;
+        active[k] = 1;
+      }
+    }
+    for (let i = firstReaching(notes, start); i < notes.length; i++) {
+      const from = notes[i].transitionIn?.from ?? notes[i].start;
+      if (Math.min(from, notes[i].start) >= end) break;
+      if (isNeutral(this.shapes[i])) continue;
+      active.fill(1, Math.max(start, from), Math.max(start, Math.min(end, notes[i].transitionOut?.to ?? notes[i].end)));
+    }
+    offsetsOf(offsets, active, line, take, start, end);
+  }
+
+  private voice(): VoicePlan {
+    const { offsets, active, joins, levelDb, formantCents } = this;
+    const { time } = this.around;
+    return {
+      hop: this.take.reading.hop,
+      offsetCents: offsets,
+      active,
+      joins,
+      ...(time ? { time } : {}),
+      ...(levelDb ? { levelDb } : {}),
+      ...(formantCents ? { formantCents } : {}),
+    };
+  }
+}
+
+/** Index of the first note whose frames, its ways over included, may reach a frame. Notes are in order; a way over is under a second. */
+function firstReaching(notes: SplitTake['notes'], frame: number): number {
+  let low = 0;
+  let high = notes.length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (notes[middle].end < frame - 200) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}
+
+/** What the engine is told of frames [from, to): offsets where something is active. Unvoiced neighbours carry on, so that edges do not bend. */
+function offsetsOf(
+  offsetCents: Float32Array,
+  active: Uint8Array,
+  line: Float64Array,
+  { sung, voiced }: SplitTake,
+  from: number,
+  to: number,
+): void {
+  const last = line.length - 1;
+  for (let k = from; k < to; k++) {
+    offsetCents[k] = 0;
+    if (!active[k] || !voiced[k]) continue;
+    // nothing that is no number reaches the engine: such a frame stays as sung
+    if (!Number.isFinite(line[k])) line[k] = sung[k];
+    offsetCents[k] = line[k] - sung[k];
+  }
+  const end = Math.min(last + 1, to + 1);
+  for (let k = Math.max(0, from - 1); k < end; k++) {
+    if (voiced[k]) continue;
+    const [before, after] = [k > 0 && voiced[k - 1] > 0, k < last && voiced[k + 1] > 0];
+    offsetCents[k] = before ? offsetCents[k - 1] : 0;
+    if (after && offsetCents[k] === 0) offsetCents[k] = offsetCents[k + 1];
+    if ((before && active[k - 1]) || (after && active[k + 1])) active[k] = 1;
+  }
+}
+
+/** Turns an edited line into what the engine needs. @param active 1 where an edit holds; unvoiced neighbours are added */
+export function voicePlan(take: SplitTake, line: Float64Array, active: Uint8Array): VoicePlan {
+  const offsetCents = new Float32Array(line.length);
+  offsetsOf(offsetCents, active, line, take, 0, line.length);
+  return { hop: take.reading.hop, offsetCents, active, joins: joinsOf(take) };
+}
+
+/** Frames at which joined notes meet: the middles of their transitions. */
+export function joinsOf({ notes }: SplitTake): number[] {
+  return notes.flatMap(n =>
+    n.joinedIn ? [n.transitionIn ? (n.transitionIn.from + n.transitionIn.to) / 2 : n.start] : [],
+  );
+}
+
+/** Plan of a take from one shape a note. */
+export const planShapes = (take: SplitTake, shapes: NoteShape[]): TakePlan => new TakePlanner(take).planShapes(shapes);
+
+/** Plan of a take from its document edits. */
+export const planTake = (take: SplitTake, edits: Edits, around: Surroundings = NOTHING): TakePlan =>
+  new TakePlanner(take).plan(edits, around);

@@ -2,7 +2,8 @@ import { midline, runsOf } from '../read';
 import { nearestStep, type Scale } from '../music';
 import type { Cents } from '../units';
 import { jointSmoother } from './body';
-import { voicePlan, type Movements, type TakePlan } from './plan';
+import { voicePlan, type TakePlan } from './plan';
+import type { SplitTake } from './split';
 
 /** How far and how long a line may stray before it counts as another step. */
 export interface Slack {
@@ -24,7 +25,7 @@ export interface WholeTakeOptions {
 
 /** Tunes a take without notes: the correction approaches (step - line) with a time constant. */
 export function planWholeTake(
-  m: Movements,
+  m: SplitTake,
   { settleMs, aim, vibrato, scale, slack = USUAL_SLACK }: WholeTakeOptions,
 ): TakePlan {
   const line = Float64Array.from(m.sung);
@@ -42,7 +43,7 @@ export function planWholeTake(
       line[a + i] = sung[i] + held;
     }
   }
-  return { voice: voicePlan(m, line, Uint8Array.from(m.voiced)), line };
+  return { voice: voicePlan(m, line, Uint8Array.from(m.voiced)), line, dirty: { start: 0, end: line.length } };
 }
 
 /**

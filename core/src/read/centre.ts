@@ -1,6 +1,7 @@
 import { hzToCents, type Midi } from '../units';
 import { medianOf5, midline } from './midline';
-import { HOP, type Span } from './reading';
+import type { Span } from '../units';
+import { HOP } from './reading';
 
 const frameOf = (seconds: number): number => Math.round(seconds / HOP);
 

@@ -1,7 +1,8 @@
 import { hzToMidi, midiToHz, type Midi, type Seconds } from '../units';
 import { centreOf } from './centre';
 import { rankKeys, tuningOf } from './key';
-import { CANDIDATES_PER_FRAME as MOST, HOP, type NoiseKind, type ReadNote, type Reading, type Span } from './reading';
+import { CANDIDATES_PER_FRAME as MOST, HOP, type NoiseKind, type ReadNote, type Reading } from './reading';
+import type { Span } from '../units';
 
 /** What a stretch of a take is. */
 export const STRETCH_KINDS = ['sung', 'spoken', 'sibilant', 'plosive', 'breath', 'none'] as const;
@@ -317,5 +318,5 @@ export function moveBorder(
 export const noCorrections: ReadingCorrections = { heard: [], regions: [], kinds: [] };
 
 /** Pitch line of a reading, MIDI per frame, NaN where nothing is sung. */
-export const midiLine = (reading: Reading): Float32Array =>
+export const lineInMidi = (reading: Reading): Float32Array =>
   Float32Array.from(reading.f0, hz => (hz > 0 ? hzToMidi(hz) : NaN));

@@ -1,7 +1,8 @@
 import { hzToMidi, type Midi, type Seconds } from '../units';
 import { OCTAVE_COST } from './candidates';
 import { centreOf } from './centre';
-import { CANDIDATES_PER_FRAME as MOST, HOP, type Reading, type Span } from './reading';
+import { CANDIDATES_PER_FRAME as MOST, HOP, type Reading } from './reading';
+import type { Span } from '../units';
 
 /** One way a note or stretch can be heard. */
 export interface Hearing {

@@ -19,8 +19,8 @@ import {
   type Range,
   type Reading,
   type ReadOptions,
-  type Span,
 } from './reading';
+import type { Span } from '../units';
 import { refinePath } from './refine';
 import { bandPowers } from './spectra';
 

@@ -1,4 +1,4 @@
-import type { Cents, Decibels, Hertz, Midi, Seconds } from '../units';
+import type { Cents, Decibels, Hertz, Midi, Seconds, Span } from '../units';
 
 /** Bumped whenever the same sound would be read differently; cached readings of other versions are made again. */
 export const READING_VERSION = 6;
@@ -9,12 +9,6 @@ export const CANDIDATES_PER_FRAME = 7;
 
 export type NoiseKind = 'sibilant' | 'plosive' | 'breath';
 export type Range = 'auto' | 'low' | 'mid' | 'high';
-
-/** A stretch of a take, in its own time. */
-export interface Span {
-  start: Seconds;
-  end: Seconds;
-}
 
 /** A stretch sung at one pitch. */
 export interface SungSpan extends Span {

@@ -1,6 +1,7 @@
 import type { Seconds } from '../units';
 import { medianOf5, midline } from './midline';
-import { HOP, type Span } from './reading';
+import type { Span } from '../units';
+import { HOP } from './reading';
 import { runsOf } from './refine';
 
 /** Voiced runs this near belong to one stretch of speech. */

@@ -46,6 +46,33 @@ describe('a comp', () => {
     expect(pickSpan([seg(0, 'a')], 3, Infinity, { takeId: 'b' }).map(g => g.at)).toEqual([0, 3]);
   });
 
+  it('never sounds more than two clips at once, however short they are and however long their fades', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.record({ ms: fc.integer({ min: 5, max: 700 }), fadeMs: fc.nat(500) }), {
+          minLength: 1,
+          maxLength: 6,
+        }),
+        list => {
+          let at = 0;
+          const segments = list.map(({ ms, fadeMs }, i) => {
+            const g = seg(at, i % 2 ? 'a' : 'c', { fadeMs });
+            at += ms / 1000;
+            return g;
+          });
+          let most = 0;
+          const ends = clipsOf(track(segments)).map(c => clipSamples(c, 8000));
+          for (let i = 0; i < (at + 0.5) * 8000; i += 40) {
+            const power = ends.reduce((sum, e) => sum + clipGain(e, i) ** 2, 0);
+            most = Math.max(most, Math.abs(power - 1));
+          }
+          expect(most).toBeLessThan(0.02);
+        },
+      ),
+      { numRuns: 60 },
+    );
+  });
+
   it('keeps a join between its neighbours', () => {
     const segments = [seg(0, 'a'), seg(5, 'b'), seg(9, 'c')];
     expect(moveJoin(segments, 1, 7)[1].at).toBe(7);

@@ -33,15 +33,15 @@ export function clipsOf(track: Pick<Track, 'takes' | 'segments'>): Clip[] {
     };
     const last = clips[clips.length - 1];
     if (last && last.takeId === clip.takeId && last.shift === clip.shift && last.levelDb === clip.levelDb) continue;
-    if (last) {
-      last.to = clip.from;
-      // a fade may not reach beyond the middle of a short clip
-      const room = Math.min(last.to - last.from, Infinity);
-      clip.fadeIn = Math.min(clip.fadeIn, room);
-      last.fadeOut = clip.fadeIn;
-    }
+    if (last) last.to = clip.from;
     clips.push(clip);
   }
+  // a fade may not reach beyond the middle of either clip: three would sound at once
+  clips.forEach((clip, i) => {
+    if (!i) return;
+    const before = clips[i - 1];
+    clip.fadeIn = before.fadeOut = Math.min(clip.fadeIn, before.to - before.from, clip.to - clip.from);
+  });
   return clips;
 }
 

@@ -1,8 +1,5 @@
 import 'reflect-metadata';
-import { plainToInstance, Type } from 'class-transformer';
-import { STRETCH_KINDS, type StretchKind } from '../read/correct';
-import { migrated } from './migrations';
-import { withParts } from './parts';
+import { Type } from 'class-transformer';
 import {
   ArrayMaxSize,
   IsArray,
@@ -18,12 +15,43 @@ import {
   Max,
   Min,
   ValidateNested,
-  validateSync,
-  type ValidationError,
+  registerDecorator,
 } from 'class-validator';
+import { STRETCH_KINDS, type StretchKind } from '../read/correct';
+
+/**
+ * The records a song is made of, each with its bounds. What a step puts and what comes in from outside are checked against the same
+ * classes (check.ts); how records hang together is said in records.ts.
+ */
 
 /** Bumped with every change of the stored shape; migrations.ts brings older ones forward. */
-export const DOCUMENT_VERSION = 6;
+export const DOCUMENT_VERSION = 7;
+
+/** A day: nothing in a song lies further from its zero. */
+export const LONGEST_SECONDS = 86400;
+
+const all =
+  (...decorators: PropertyDecorator[]): PropertyDecorator =>
+  (target, name) =>
+    decorators.forEach(d => d(target, name));
+const IsId = () => all(IsString(), Matches(/^[\w-]{1,64}$/, { message: '$property must be an id' }));
+/** A moment that is not before the zero of its clock. */
+const IsTime = () => all(IsNumber(), Min(0), Max(LONGEST_SECONDS));
+const IsMidi = () => all(IsNumber(), Min(0), Max(128));
+const IsShare = (most = 100) => all(IsNumber(), Min(0), Max(most));
+const IsListOf = (type: () => new () => object, most: number) =>
+  all(IsArray(), ArrayMaxSize(most), ValidateNested({ each: true }), Type(type));
+/** Not before what begins it. */
+const IsAfterStart = (): PropertyDecorator => (target, name) =>
+  registerDecorator({
+    name: 'isAfterStart',
+    target: target.constructor,
+    propertyName: String(name),
+    validator: {
+      validate: (value, args) => typeof value === 'number' && value >= (args!.object as { start: number }).start,
+      defaultMessage: () => '$property must not lie before start',
+    },
+  });
 
 export const ROLES = ['lead', 'double', 'harmony', 'part', 'backing'] as const;
 export type Role = (typeof ROLES)[number];
@@ -34,71 +62,71 @@ export type ChannelChoice = (typeof CHANNEL_CHOICES)[number];
 export const COLOURS = ['teal', 'violet', 'rose', 'blue', 'slate'] as const;
 export type Colour = (typeof COLOURS)[number];
 
+/** From one moment to another; which clock is said where it is used. */
+export class SpanRecord {
+  @IsTime() start!: number;
+  @IsTime() @IsAfterStart() end!: number;
+}
+
 /**
- * What was decided about one note. Every field is optional: absent means as sung. Belongs to the take's own time: start and end say
- * which note is meant, in source seconds, and find it again when the take is read anew.
+ * What was decided about one note. Every field but its span is optional: absent means as sung. The span, in source seconds, says which
+ * note is meant; match.ts finds it again, whatever becomes of the reading.
  */
-export class NoteEdit {
-  @IsNumber() @Min(0) start!: number;
-  @IsNumber() @Min(0) end!: number;
+export class NoteEdit extends SpanRecord {
   /** Where the note is meant to be, MIDI with a fraction. */
-  @IsOptional() @IsNumber() @Min(0) @Max(128) target?: number;
+  @IsOptional() @IsMidi() target?: number;
   /** How far the centre goes there, 0-100; 100 when a target is set. */
-  @IsOptional() @IsNumber() @Min(0) @Max(100) aim?: number;
+  @IsOptional() @IsShare() aim?: number;
   /** Slow unsteadiness kept, 0-100. */
-  @IsOptional() @IsNumber() @Min(0) @Max(100) wander?: number;
+  @IsOptional() @IsShare() wander?: number;
   /** Fast regular movement kept, 0-200. */
-  @IsOptional() @IsNumber() @Min(0) @Max(200) vibrato?: number;
+  @IsOptional() @IsShare(200) vibrato?: number;
   /** Length of the way in, ms. */
   @IsOptional() @IsNumber() @Min(0) @Max(1000) glide?: number;
-  @IsOptional() @IsNumber() @Min(0) @Max(100) scoop?: number;
-  @IsOptional() @IsNumber() @Min(0) @Max(100) fall?: number;
+  @IsOptional() @IsShare() scoop?: number;
+  @IsOptional() @IsShare() fall?: number;
   /** Placed by hand: no broad command moves it. */
   @IsOptional() @IsBoolean() pinned?: boolean;
 }
 
-export class Word {
-  @IsNumber() @Min(0) start!: number;
-  @IsNumber() @Min(0) end!: number;
+export class Word extends SpanRecord {
   @IsString() @Length(1, 100) text!: string;
 }
 
-/** A stretch of a take, source seconds. */
-export class StretchSpan {
-  @IsNumber() @Min(0) start!: number;
-  @IsNumber() @Min(0) end!: number;
-}
-export class HeardStretch extends StretchSpan {
+/** A stretch heard at another pitch than Essim heard; source seconds. */
+export class HeardStretch extends SpanRecord {
   @IsNumber() @Min(12) @Max(120) midi!: number;
 }
-export class StretchOfNotes extends StretchSpan {
-  @IsArray() @ValidateNested({ each: true }) @Type(() => StretchSpan) notes!: StretchSpan[];
+/** A stretch whose notes are given; source seconds. */
+export class StretchOfNotes extends SpanRecord {
+  @IsListOf(() => SpanRecord, 20000) notes!: SpanRecord[];
 }
-export class StretchOfKind extends StretchSpan {
+/** A stretch whose kind is given; source seconds. */
+export class StretchOfKind extends SpanRecord {
   @IsIn(STRETCH_KINDS) kind!: StretchKind;
 }
 
 /** What the user put right in how a take is read; see read/correct.ts. No sample of an unedited note changes by it. */
 export class Corrections {
-  @IsArray() @ValidateNested({ each: true }) @Type(() => HeardStretch) heard: HeardStretch[] = [];
-  @IsArray() @ValidateNested({ each: true }) @Type(() => StretchOfNotes) regions: StretchOfNotes[] = [];
-  @IsArray() @ValidateNested({ each: true }) @Type(() => StretchOfKind) kinds: StretchOfKind[] = [];
+  @IsListOf(() => HeardStretch, 20000) heard: HeardStretch[] = [];
+  @IsListOf(() => StretchOfNotes, 20000) regions: StretchOfNotes[] = [];
+  @IsListOf(() => StretchOfKind, 20000) kinds: StretchOfKind[] = [];
   /** Doubtful spots looked at and found right: reason and moment. */
-  @IsArray() @IsString({ each: true }) @Length(1, 60, { each: true }) looked: string[] = [];
+  @IsArray() @ArrayMaxSize(20000) @IsString({ each: true }) @Length(1, 60, { each: true }) looked: string[] = [];
 }
 
 export class Take {
-  @IsString() @Matches(/^[\w-]{1,64}$/) id!: string;
+  @IsId() id!: string;
   @IsString() @Length(1, 200) name!: string;
   /** SHA-256 of the source's samples. */
   @IsString() @Matches(/^[0-9a-f]{64}$/) sourceId!: string;
   /** Where the source's first sample lies in the song, s. */
-  @IsNumber() offsetSeconds!: number;
+  @IsNumber() @Min(-LONGEST_SECONDS) @Max(LONGEST_SECONDS) offsetSeconds!: number;
   @IsIn(RANGES) range: (typeof RANGES)[number] = 'auto';
   @IsIn(CHANNEL_CHOICES) channels: ChannelChoice = 'stereo';
-  /** By the note's key, see noteKey(). */
+  /** By their ids, which mean nothing. */
   @IsObject() edits: Record<string, NoteEdit> = {};
-  @IsArray() @ValidateNested({ each: true }) @Type(() => Word) words: Word[] = [];
+  @IsListOf(() => Word, 20000) words: Word[] = [];
   /** Null: as Essim reads it. */
   @IsOptional() @ValidateNested() @Type(() => Corrections) corrections: Corrections | null = null;
 }
@@ -109,10 +137,10 @@ export class Take {
  */
 export class Segment {
   /** Where it begins, song s; the first begins at 0. */
-  @IsNumber() @Min(0) at!: number;
+  @IsTime() at!: number;
   @IsString() takeId!: string;
   /** Song time minus source time; absent: the take's own offset. Set for a word borrowed from elsewhere. */
-  @IsOptional() @IsNumber() shiftSeconds?: number;
+  @IsOptional() @IsNumber() @Min(-LONGEST_SECONDS) @Max(LONGEST_SECONDS) shiftSeconds?: number;
   /** Length of the crossfade with the segment before, about `at`; ms. */
   @IsNumber() @Min(0) @Max(500) fadeMs: number = 12;
   @IsOptional() @IsNumber() @Min(-24) @Max(24) levelDb?: number;
@@ -120,99 +148,99 @@ export class Segment {
 
 /** Something said about a phrase. */
 export class Remark {
-  @IsString() @Matches(/^[\w-]{1,64}$/) id!: string;
+  @IsId() id!: string;
   @IsString() @Length(1, 2000) text!: string;
   @IsIn(['client', 'editor']) from!: 'client' | 'editor';
   /** As typed in; may be empty. */
   @IsString() @Length(0, 100) author: string = '';
   /** The moment meant, song s. */
-  @IsOptional() @IsNumber() @Min(0) seconds?: number;
+  @IsOptional() @IsTime() seconds?: number;
   @IsOptional() @IsBoolean() done?: boolean;
 }
 
 /** A phrase whose borders, name, status or remarks the user has touched; song time. */
-export class PhraseMark {
-  @IsString() @Matches(/^[\w-]{1,64}$/) id!: string;
-  @IsNumber() @Min(0) start!: number;
-  @IsNumber() @Min(0) end!: number;
+export class PhraseMark extends SpanRecord {
+  @IsId() id!: string;
   /** Empty: its words are its name. */
   @IsString() @Length(0, 200) name: string = '';
   @IsBoolean() checked: boolean = false;
-  @IsArray() @ValidateNested({ each: true }) @Type(() => Remark) remarks: Remark[] = [];
+  @IsListOf(() => Remark, 1000) remarks: Remark[] = [];
 }
 
-/** A pair of moments said by hand to belong together: follower and lead, song s. */
+/** A pair of moments said by hand to belong together: follower as sung and lead, song s. */
 export class TieMark {
-  @IsNumber() @Min(0) follower!: number;
-  @IsNumber() @Min(0) lead!: number;
+  @IsTime() follower!: number;
+  @IsTime() lead!: number;
   /** Met exactly whatever the closeness. */
   @IsOptional() @IsBoolean() locked?: boolean;
 }
 
-/** A word moved by hand: follower time, and where it is heard, song s. */
+/** A word moved by hand: follower time as sung, and where it is heard, song s. */
 export class MovedWord {
-  @IsNumber() @Min(0) at!: number;
-  @IsNumber() @Min(0) to!: number;
+  @IsTime() at!: number;
+  @IsTime() to!: number;
 }
 
-/** What aligning found; kept, so that the same song sounds the same whatever later versions would find. */
+/**
+ * What aligning found; kept beside the document by its hash, so that the same song sounds the same whatever later versions would find
+ * and no step carries it.
+ */
 export class FoundAlignment {
   /** What it was found in: recordings, comps and ties of both tracks. */
   @IsString() @Length(1, 20000) stamp!: string;
   /** Follower time and lead time by turns, both rising; song s. */
   @IsArray() @ArrayMaxSize(400000) @IsNumber({}, { each: true }) points!: number[];
-  @IsArray() @ValidateNested({ each: true }) @Type(() => StretchSpan) apart: StretchSpan[] = [];
-  @IsArray() @ValidateNested({ each: true }) @Type(() => StretchSpan) rests: StretchSpan[] = [];
+  @IsListOf(() => SpanRecord, 20000) apart: SpanRecord[] = [];
+  @IsListOf(() => SpanRecord, 20000) rests: SpanRecord[] = [];
   @IsNumber() @Min(0) @Max(1) confidence!: number;
 }
 
 /** How a track follows its stack lead. */
 export class AlignRule {
   /** 0-100: how near its timing comes. */
-  @IsNumber() @Min(0) @Max(100) closeness: number = 100;
+  @IsShare() closeness: number = 100;
   /** 0-100: how near its pitch comes. */
-  @IsNumber() @Min(0) @Max(100) lean: number = 0;
+  @IsShare() lean: number = 0;
   /** 0-100: how near its phrasing of loudness comes. */
-  @IsNumber() @Min(0) @Max(100) levelLean: number = 0;
+  @IsShare() levelLean: number = 0;
   /** Most that a word is bent. */
   @IsNumber() @Min(1) @Max(2.5) bending: number = 1.6;
-  @IsArray() @ArrayMaxSize(5000) @ValidateNested({ each: true }) @Type(() => TieMark) ties: TieMark[] = [];
-  @IsArray() @ArrayMaxSize(5000) @ValidateNested({ each: true }) @Type(() => MovedWord) moved: MovedWord[] = [];
-  /** Stretches left as they were sung. */
-  @IsArray() @ArrayMaxSize(5000) @ValidateNested({ each: true }) @Type(() => StretchSpan) asSung: StretchSpan[] = [];
+  @IsListOf(() => TieMark, 5000) ties: TieMark[] = [];
+  @IsListOf(() => MovedWord, 5000) moved: MovedWord[] = [];
+  /** Stretches left as they were sung, song s as sung. */
+  @IsListOf(() => SpanRecord, 5000) asSung: SpanRecord[] = [];
 }
 
 /** How a part is made from another track. Its takes are that track's. */
 export class PartRule {
-  @IsString() @Matches(/^[\w-]{1,64}$/) fromId!: string;
+  @IsId() fromId!: string;
   @IsIn(['steps', 'semitones']) by!: 'steps' | 'semitones';
   @IsInt() @Min(-24) @Max(24) amount!: number;
   /** Where it sings, song s; null: everywhere. */
-  @IsOptional() @IsArray() @ArrayMaxSize(1000) @ValidateNested({ each: true }) @Type(() => StretchSpan) spans:
-    StretchSpan[] | null = null;
+  @IsOptional() @IsListOf(() => SpanRecord, 1000) spans: SpanRecord[] | null = null;
   /** Differences in time and pitch, 0-200; 100 is what two good singers differ by. */
-  @IsNumber() @Min(0) @Max(200) scatterTime: number = 0;
-  @IsNumber() @Min(0) @Max(200) scatterPitch: number = 0;
+  @IsShare(200) scatterTime: number = 0;
+  @IsShare(200) scatterPitch: number = 0;
   @IsInt() @Min(1) @Max(1e9) seed: number = 1;
   /** Semitones. */
   @IsNumber() @Min(-12) @Max(12) formant: number = 0;
 }
 
 export class Track {
-  @IsString() @Matches(/^[\w-]{1,64}$/) id!: string;
+  @IsId() id!: string;
   @IsString() @Length(1, 200) name!: string;
   @IsIn(ROLES) role!: Role;
   @IsNumber() @Min(-96) @Max(24) levelDb: number = 0;
   @IsNumber() @Min(-1) @Max(1) pan: number = 0;
   @IsBoolean() mute: boolean = false;
   @IsBoolean() solo: boolean = false;
-  @IsArray() @ValidateNested({ each: true }) @Type(() => Take) takes: Take[] = [];
+  @IsListOf(() => Take, 500) takes: Take[] = [];
   /** The comp: which take is heard from when on, in time order. Empty only while there are no takes. */
-  @IsArray() @ValidateNested({ each: true }) @Type(() => Segment) segments: Segment[] = [];
+  @IsListOf(() => Segment, 20000) segments: Segment[] = [];
   /** Chosen by hand; null: the role's. */
   @IsOptional() @IsIn(COLOURS) colour: Colour | null = null;
   /** The stack lead this track follows. */
-  @IsOptional() @IsString() followsId: string | null = null;
+  @IsOptional() @IsId() followsId: string | null = null;
   /** How it follows; null until something was said about it. */
   @IsOptional() @ValidateNested() @Type(() => AlignRule) align: AlignRule | null = null;
   /** What aligning it found; null until it was aligned. */
@@ -220,7 +248,7 @@ export class Track {
   /** What makes it a part; null: it was sung. */
   @IsOptional() @ValidateNested() @Type(() => PartRule) part: PartRule | null = null;
   /** Phrases once the user has touched them; null: as found in the takes. */
-  @IsOptional() @IsArray() @ValidateNested({ each: true }) @Type(() => PhraseMark) phrases: PhraseMark[] | null = null;
+  @IsOptional() @IsListOf(() => PhraseMark, 10000) phrases: PhraseMark[] | null = null;
 }
 
 export class SongKey {
@@ -231,13 +259,13 @@ export class SongKey {
 /** Another tempo from a beat on. */
 export class TempoChange {
   /** Beats from the start of bar 1; may be a fraction. */
-  @IsNumber() @Min(0) beat!: number;
+  @IsNumber() @Min(0) @Max(1e6) beat!: number;
   @IsNumber() @Min(20) @Max(400) bpm!: number;
 }
 
 /** Another metre from a bar on. */
 export class MetreChange {
-  @IsInt() @Min(2) bar!: number;
+  @IsInt() @Min(2) @Max(1e6) bar!: number;
   @IsInt() @Min(1) @Max(32) beatsPerBar!: number;
 }
 
@@ -247,110 +275,49 @@ export class Tempo {
   /** What one beat is: 4 = a quarter, 8 = an eighth. */
   @IsIn([2, 4, 8, 16]) beatUnit: number = 4;
   /** Where bar 1 begins, s. */
-  @IsNumber() firstBarSeconds!: number;
-  @IsArray() @ValidateNested({ each: true }) @Type(() => TempoChange) changes: TempoChange[] = [];
-  @IsArray() @ValidateNested({ each: true }) @Type(() => MetreChange) metres: MetreChange[] = [];
+  @IsNumber() @Min(-LONGEST_SECONDS) @Max(LONGEST_SECONDS) firstBarSeconds!: number;
+  @IsListOf(() => TempoChange, 20000) changes: TempoChange[] = [];
+  @IsListOf(() => MetreChange, 20000) metres: MetreChange[] = [];
 }
 
 /** Another key from a bar on. */
 export class KeyChange {
-  @IsInt() @Min(2) bar!: number;
+  @IsInt() @Min(2) @Max(1e6) bar!: number;
   @IsInt() @Min(0) @Max(11) tonic!: number;
   @IsIn(['major', 'minor']) mode!: 'major' | 'minor';
 }
 
 export class Chord {
-  @IsNumber() @Min(0) start!: number;
+  @IsTime() start!: number;
   @IsString() @Length(1, 20) name!: string;
-}
-
-/** From one moment of the song to another. */
-export class Place {
-  @IsNumber() @Min(0) start!: number;
-  @IsNumber() @Min(0) end!: number;
 }
 
 /** A selection kept by name: places rather than notes, so that it outlives another reading. Song time. */
 export class KeptSelection {
-  @IsString() @Matches(/^[\w-]{1,64}$/) id!: string;
+  @IsId() id!: string;
   @IsString() @Length(1, 100) name!: string;
-  @IsString() @Matches(/^[\w-]{1,64}$/) trackId!: string;
+  @IsId() trackId!: string;
   /** Where its notes lie, in time order; or the one stretch it is. */
-  @IsArray() @ArrayMaxSize(20000) @ValidateNested({ each: true }) @Type(() => Place) places: Place[] = [];
+  @IsListOf(() => SpanRecord, 20000) places: SpanRecord[] = [];
   /** Whether it is a stretch, whatever notes it cuts through. */
   @IsBoolean() stretch: boolean = false;
 }
 
-/** A song: a small document of edits over recordings that never change. Treated as immutable; commands make new ones. */
+/** A song: a small document of edits over recordings that never change. Treated as immutable; steps make new ones. */
 export class Song {
   @IsInt() version: number = DOCUMENT_VERSION;
-  @IsString() @Matches(/^[\w-]{1,64}$/) id!: string;
+  @IsId() id!: string;
   @IsString() @Length(1, 200) name!: string;
   @IsInt() @Min(8000) @Max(192000) sampleRate!: number;
   /** Chosen by hand; null: the lead's estimate is used. */
   @IsOptional() @ValidateNested() @Type(() => SongKey) key: SongKey | null = null;
-  @IsArray() @ValidateNested({ each: true }) @Type(() => KeyChange) keyChanges: KeyChange[] = [];
+  @IsListOf(() => KeyChange, 5000) keyChanges: KeyChange[] = [];
   @IsNumber() @Min(400) @Max(480) referenceHz: number = 440;
   @IsOptional() @ValidateNested() @Type(() => Tempo) tempo: Tempo | null = null;
-  @IsArray() @ValidateNested({ each: true }) @Type(() => Chord) chords: Chord[] = [];
-  @IsArray() @ValidateNested({ each: true }) @Type(() => Track) tracks: Track[] = [];
-  @IsArray() @ArrayMaxSize(1000) @ValidateNested({ each: true }) @Type(() => KeptSelection) kept: KeptSelection[] = [];
+  @IsListOf(() => Chord, 20000) chords: Chord[] = [];
+  @IsListOf(() => Track, 1000) tracks: Track[] = [];
+  @IsListOf(() => KeptSelection, 1000) kept: KeptSelection[] = [];
 }
-
-/** A document from outside that cannot be used; the message names the field. */
-export class DocumentError extends Error {
-  override name = 'DocumentError';
-}
-
-/** First failing field of a tree of validation errors, with its path. */
-function firstProblem(errors: ValidationError[], path = ''): string | null {
-  for (const e of errors) {
-    const here = path ? `${path}.${e.property}` : e.property;
-    if (e.constraints) return `${here}: ${Object.values(e.constraints)[0]}`;
-    const inner = firstProblem(e.children ?? [], here);
-    if (inner) return inner;
-  }
-  return null;
-}
-
-/** Checks one value against a document class. @throws DocumentError naming the field */
-export function validated<T extends object>(type: new () => T, value: unknown): T {
-  if (typeof value !== 'object' || value === null)
-    throw new DocumentError(`expected ${type.name.toLowerCase()}, found ${JSON.stringify(value)}`);
-  const instance = plainToInstance(type, value);
-  const problem = firstProblem(validateSync(instance, { whitelist: true, forbidUnknownValues: true }));
-  if (problem) throw new DocumentError(problem);
-  return instance;
-}
-
-/** Checks a document that comes from outside. @throws DocumentError naming the field, or for a version newer than this program */
-export function validatedSong(value: unknown): Song {
-  const version = (value as { version?: unknown })?.version;
-  if (typeof version === 'number' && version > DOCUMENT_VERSION)
-    throw new DocumentError(
-      `this song was saved by a newer Essim (format ${version}; this one reads up to ${DOCUMENT_VERSION})`,
-    );
-  const song = validated(Song, migrated(value, DOCUMENT_VERSION));
-  for (const track of song.tracks) {
-    for (const take of track.takes)
-      for (const [key, edit] of Object.entries(take.edits)) take.edits[key] = validated(NoteEdit, edit);
-    const missing = track.segments.find(g => !track.takes.some(t => t.id === g.takeId));
-    if (missing) throw new DocumentError(`track "${track.name}": its comp names a take that is not there`);
-    if (track.takes.length && !track.segments.length)
-      throw new DocumentError(`track "${track.name}": its comp is missing`);
-    if (track.segments.some((g, i) => (i ? g.at <= track.segments[i - 1].at : g.at !== 0)))
-      throw new DocumentError(`track "${track.name}": its comp does not run from the start in order`);
-    const points = track.found?.points ?? [];
-    if (points.length % 2 || points.some((v, i) => i >= 2 && v <= points[i - 2]))
-      throw new DocumentError(`track "${track.name}": its alignment does not run forward`);
-    if (track.followsId && circles(song, track.id, track.followsId))
-      throw new DocumentError(`track "${track.name}": it follows itself in a circle`);
-  }
-  return withParts(song);
-}
-
-/** The key under which a note's edit is kept: its start in milliseconds of source time. */
-export const noteKey = (note: { start: number }): string => `n${Math.round(note.start * 1000)}`;
 
 /** The take most of a track is made of; what the track reads like while its comp is not looked at closely. */
 export function mainTake(track: Track): Take | undefined {
@@ -367,3 +334,10 @@ export function circles(song: Pick<Song, 'tracks'>, trackId: string, followsId: 
   }
   return false;
 }
+
+/** A vocal is read and edited; a backing is only heard. */
+export const isVocal = (track: Pick<Track, 'role'>): boolean => track.role !== 'backing';
+
+/** The first lead, or the first vocal. */
+export const leadOf = (song: Pick<Song, 'tracks'>): Track | undefined =>
+  song.tracks.find(t => t.role === 'lead') ?? song.tracks.find(isVocal);

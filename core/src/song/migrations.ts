@@ -20,6 +20,8 @@ const STEPS: Record<number, (song: Plain) => Plain> = {
   4: song => song,
   // 5 -> 6: followers may lean to their lead's loudness; none did
   5: song => song,
+  // 6 -> 7: edits have ids that mean nothing, and find their notes by their spans; the keys they had will do
+  6: song => song,
 };
 
 /** @param value plain data of any version up to `newest` */

@@ -1,4 +1,10 @@
-import type { Song, Take, Track } from './document';
+import { Take, type Song, type Track } from './document';
+
+/**
+ * Parts hold only what is their own: the rule, the mix and the edits of their notes. Their takes, their comp and what they follow are
+ * those of the track they are made from; withParts puts them in for everybody who reads a song, withoutParts takes them out again
+ * before anything is compared, stored or sent.
+ */
 
 /** Longest piece of an id that goes into the id of what is made from it. */
 const PIECE = 30;
@@ -7,16 +13,21 @@ export const partTakeId = (track: string, take: string): string => `${track.slic
 
 const SHARED = ['name', 'sourceId', 'offsetSeconds', 'range', 'channels', 'words', 'corrections'] as const;
 
-/**
- * Gives every part the takes and the comp of the track it is made from; its edits stay its own. Done after every change, so that a part
- * is never of another comp than its lead's. What needs no change stays the same object.
- */
+/** Gives every part the takes and the comp of the track it is made from. What needs no change stays the same object. */
 export function withParts(song: Song): Song {
-  if (!song.tracks.some(t => t.part)) return song;
-  const tracks = song.tracks.map(track => {
+  return mapped(song, track => {
     const lead = track.part && song.tracks.find(t => t.id === track.part!.fromId);
     return lead && !lead.part ? madeFrom(track, lead) : track;
   });
+}
+
+/** The song as it is stored: of its parts only what is their own. What has none stays the same object. */
+export function withoutParts(song: Song): Song {
+  return mapped(song, track => (track.part ? ownOf(track) : track));
+}
+
+function mapped(song: Song, change: (track: Track) => Track): Song {
+  const tracks = song.tracks.map(change);
   return tracks.every((t, i) => t === song.tracks[i]) ? song : { ...song, tracks };
 }
 
@@ -32,10 +43,10 @@ function madeFrom(part: Track, lead: Track): Track {
   const segments = lead.segments.map(g => ({ ...g, takeId: partTakeId(part.id, g.takeId) }));
   // where its lead follows another, it goes along
   const { followsId, align, found } = lead;
-  const bears = part.followsId === followsId && part.align === align && part.found === found;
+  const follows = part.followsId === followsId && part.align === align && part.found === found;
   const sameTakes = takes.length === part.takes.length && takes.every((t, i) => t === part.takes[i]);
   const sameSegments = JSON.stringify(segments) === JSON.stringify(part.segments);
-  if (sameTakes && sameSegments && bears) return part;
+  if (sameTakes && sameSegments && follows) return part;
   return {
     ...part,
     followsId,
@@ -44,6 +55,26 @@ function madeFrom(part: Track, lead: Track): Track {
     takes: sameTakes ? part.takes : takes,
     segments: sameSegments ? part.segments : segments,
   };
+}
+
+/** Stands for the recording of a take that is its lead's. */
+const LEADS_OWN = { name: 'as its lead', sourceId: '0'.repeat(64), offsetSeconds: 0 };
+const owns = new WeakMap<Track, Track>();
+const ownTakes = new WeakMap<Take['edits'], Take>();
+
+function ownOf(part: Track): Track {
+  const known = owns.get(part);
+  if (known) return known;
+  const takes = part.takes
+    .filter(t => Object.keys(t.edits).length)
+    .map(({ id, edits }) => {
+      let own = ownTakes.get(edits);
+      if (own?.id !== id) ownTakes.set(edits, (own = Object.assign(new Take(), { ...LEADS_OWN, id, edits })));
+      return own;
+    });
+  const own = { ...part, followsId: null, align: null, found: null, takes, segments: [] };
+  owns.set(part, own);
+  return own;
 }
 
 /** The take of the lead that a part's take is. */

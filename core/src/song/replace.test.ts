@@ -22,7 +22,7 @@ describe('a replaced recording', () => {
     const { fields, lost } = replaceRecording(take, 'b'.repeat(64), -0.6, 8, [{ start: 4.9, end: 6.1 }]);
     expect(fields.offsetSeconds).toBeCloseTo(1.6, 9);
     expect(Object.values(fields.edits)).toEqual([{ start: 2.4, end: 3.4, target: 62, pinned: true }]);
-    expect(Object.keys(fields.edits)).toEqual(['n2400']);
+    expect(Object.keys(fields.edits)).toEqual(['n3000']);
     expect(fields.words).toEqual([{ text: 'ferry', start: 2.4, end: 3.4 }]);
     expect(lost.map(l => [l.what, l.start])).toEqual([
       ['edit', 0.5],

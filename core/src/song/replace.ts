@@ -1,5 +1,5 @@
-import type { Seconds } from '../units';
-import { noteKey, type NoteEdit, type Take, type Word } from './document';
+import { shiftedBy, type Seconds } from '../units';
+import type { NoteEdit, Take, Word } from './document';
 
 /** What becomes of a take whose recording is replaced. */
 export interface Replaced {
@@ -28,9 +28,8 @@ export function replaceRecording(
     return s.start + offset >= 0 && s.end + offset <= duration + 0.05 && gone < length / 2;
   };
   const edits: Record<string, NoteEdit> = {};
-  for (const e of Object.values(take.edits)) {
-    const moved = { ...e, start: e.start + offset, end: e.end + offset };
-    if (fits(e)) edits[noteKey(moved)] = moved;
+  for (const [id, e] of Object.entries(take.edits)) {
+    if (fits(e)) edits[id] = shiftedBy(e, offset);
     else lost.push({ start: e.start, end: e.end, what: 'edit', text: 'edited note' });
   }
   const words: Word[] = [];
@@ -46,16 +45,10 @@ export function replaceRecording(
     });
   const corrections = take.corrections && {
     heard: moved(take.corrections.heard),
-    regions: moved(take.corrections.regions).map(r => ({ ...r, notes: r.notes.map(n => shifted(n, offset)) })),
+    regions: moved(take.corrections.regions).map(r => ({ ...r, notes: r.notes.map(n => shiftedBy(n, offset)) })),
     kinds: moved(take.corrections.kinds),
     // a new recording is read anew, and looked at anew
     looked: [],
   };
   return { fields: { sourceId, offsetSeconds: take.offsetSeconds - offset, edits, words, corrections }, lost };
 }
-
-const shifted = <T extends { start: number; end: number }>(span: T, by: Seconds): T => ({
-  ...span,
-  start: span.start + by,
-  end: span.end + by,
-});

@@ -1,4 +1,4 @@
-import type { Seconds } from '../units';
+import type { Seconds, Span } from '../units';
 
 /**
  * What commands act on: notes of one track, or a span of time that may cut through them. Made here, consumed by every command; no
@@ -9,13 +9,7 @@ export interface Selection {
   /** Keys of the notes, in no order. */
   notes: ReadonlySet<string>;
   /** A stretch of the song, whatever notes it cuts through; then no notes are chosen. */
-  span: Stretch | null;
-}
-
-/** From one moment to another. */
-export interface Stretch {
-  start: Seconds;
-  end: Seconds;
+  span: Span | null;
 }
 
 export const nothing: Selection = { trackId: '', notes: new Set(), span: null };
@@ -52,13 +46,13 @@ const LEAD_IN = 0.6;
 const LEAST_PART: Seconds = 0.02;
 
 /** Index of the phrase under a moment, its lead-in included; -1 between phrases. */
-export function phraseAt(phrases: readonly Stretch[], t: number): number {
+export function phraseAt(phrases: readonly Span[], t: number): number {
   const inside = phrases.findIndex(p => t >= p.start && t < p.end);
   return inside >= 0 ? inside : phrases.findIndex(p => t >= p.start - LEAD_IN && t < p.end);
 }
 
 /** A note with its place in time. */
-export interface Placed extends Stretch {
+export interface Placed extends Span {
   key: string;
 }
 
@@ -86,12 +80,12 @@ export function scopeOf(
   selection: Selection,
   trackId: string,
   notes: readonly Placed[],
-  phrases: readonly Stretch[],
+  phrases: readonly Span[],
   playhead: number,
 ): Scope {
   if (selection.trackId === trackId) {
     const { span } = selection;
-    if (span) return { parts: notes.flatMap(n => partIn(n, span)), kind: 'span' };
+    if (span) return { parts: scopeIn(notes, span), kind: 'span' };
     const chosen = notes.filter(n => selection.notes.has(n.key));
     if (chosen.length) return { parts: chosen.map(wholeNote), kind: 'selection' };
   }
@@ -100,8 +94,12 @@ export function scopeOf(
   return { parts, kind: parts.length ? 'phrase' : 'nothing' };
 }
 
+/** Notes as a command acts on them: whole, or what a span holds of them. */
+export const scopeIn = (notes: readonly Placed[], span: Span | null): ScopePart[] =>
+  span ? notes.flatMap(n => partIn(n, span)) : notes.map(wholeNote);
+
 /** What a span holds of a note: nothing, all, or a part. */
-function partIn(note: Placed, span: Stretch): ScopePart[] {
+function partIn(note: Placed, span: Span): ScopePart[] {
   const start = Math.max(note.start, span.start);
   const end = Math.min(note.end, span.end);
   const least = Math.min(LEAST_PART, 0.5 * (note.end - note.start));
@@ -127,7 +125,7 @@ export function alongside(parts: readonly ScopePart[], notes: readonly Placed[])
 }
 
 /** Notes of a selection that was kept by its places: those that lie there still, for more than half of them or of the place. */
-export function notesAt(places: readonly Stretch[], notes: readonly Placed[]): string[] {
+export function notesAt(places: readonly Span[], notes: readonly Placed[]): string[] {
   return notes
     .filter(n =>
       places.some(

@@ -29,3 +29,4 @@ export const gainToDb = (gain: number): Decibels => 20 * Math.log10(Math.max(1e-
 export const clamp = (x: number, low: number, high: number): number => (x < low ? low : x > high ? high : x);
 /** Smooth step from 0 to 1 with level ends: 3x^2 - 2x^3. */
 export const smoothStep = (x: number): number => (x <= 0 ? 0 : x >= 1 ? 1 : x * x * (3 - 2 * x));
+export * from './spans';

@@ -1,5 +1,5 @@
 import { singPhrases } from '@essim/demo';
-import { moveNotes } from '../plan';
+import { splitTake } from '../plan';
 import { asWhole, correctReading, headLength, noCorrections, readTake } from '../read';
 import { analyseVoice } from '.';
 
@@ -46,9 +46,9 @@ describe.each([
   });
 
   it('notes are split as from nothing, and what did not change is taken over', () => {
-    const before = moveNotes(auto);
-    const again = moveNotes(reading, before);
-    const fresh = moveNotes(reading);
+    const before = splitTake(auto);
+    const again = splitTake(reading, before);
+    const fresh = splitTake(reading);
     expect(again.notes).toHaveLength(fresh.notes.length);
     again.notes.forEach((n, i) => {
       expect(n.centre).toBe(fresh.notes[i].centre);
@@ -89,7 +89,7 @@ describe('the beginning of a long take', () => {
     expect(whole.candidates.count).toHaveLength((frames + 1) >> 1);
     expect(same(whole.f0.subarray(0, auto.f0.length), auto.f0)).toBe(true);
     expect(whole.f0.subarray(auto.f0.length).every(f => f === 0)).toBe(true);
-    expect(moveNotes(whole).notes).toHaveLength(auto.notes.length);
+    expect(splitTake(whole).notes).toHaveLength(auto.notes.length);
   });
 
   it('is not looked for in a short take or in silence', () => {

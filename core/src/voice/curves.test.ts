@@ -1,5 +1,5 @@
 import { singPhrases } from '@essim/demo';
-import { addVibrato, joinsOf, moveNotes } from '../plan';
+import { addVibrato, joinsOf, splitTake } from '../plan';
 import { readTake } from '../read';
 import { quantile } from '../signal/statistics';
 import { TimeMap } from '../song/timemap';
@@ -223,7 +223,7 @@ describe('time', () => {
 describe('an edit of one note of many', () => {
   const { samples, truth } = singPhrases([0, 2]);
   const reading = readTake(samples, truth.sampleRate);
-  const movements = moveNotes(reading);
+  const movements = splitTake(reading);
   const analysis = analyseVoice([samples], rate, reading.f0, reading.hop);
   const joins = joinsOf(movements);
   const frames = reading.f0.length;

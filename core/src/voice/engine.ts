@@ -46,7 +46,7 @@ export function layOut(analysis: VoiceAnalysis, asked: VoicePlan, before?: Layou
   const plan = finitePlan(asked);
   const { segments, sampleRate, f0, channels, length } = analysis;
   const curves = new PlanCurves(plan, sampleRate);
-  const line = TimeLine.of(plan.time, length, sampleRate);
+  const line = before && before.plan.time === plan.time ? before.line : TimeLine.of(plan.time, length, sampleRate);
   const step = plan.hop * sampleRate;
   const runs: Run[] = [];
   for (const s of segments) {

@@ -3,5 +3,5 @@ export { changedSpans, editedSpans, type SampleSpan } from './change';
 export { layOut, renderAll, renderSpan, VOICE_VERSION, type Layout } from './engine';
 export { findSegments, type PitchedSegment } from './epochs';
 export { neutralPlan, type ToneCurve, type VoicePlan } from './plan';
-export { VoiceStream, type LiveWish } from './stream';
+export { VoiceStream, type LiveSetting } from './stream';
 export { landing } from './pulses';

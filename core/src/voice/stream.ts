@@ -6,7 +6,7 @@ import { GrowingRun } from './pulses';
 import { TimeLine } from './timeline';
 
 /** What is asked of a voice as it sounds. */
-export interface LiveWish {
+export interface LiveSetting {
   /** Cents added to the sung pitch, beside what the plan asks. */
   offsetCents: number;
   formantCents: number;
@@ -37,7 +37,7 @@ export class VoiceStream {
   private known = 0;
   private at = 0;
   private voice = new Float32Array(128);
-  private now: LiveWish;
+  private now: LiveSetting;
 
   /**
    * @param base curves to begin with; its time and tone are not used
@@ -46,7 +46,7 @@ export class VoiceStream {
   constructor(
     private readonly source: VoiceSource,
     base: VoicePlan | null = null,
-    private wish: LiveWish = { offsetCents: 0, formantCents: 0, levelDb: 0 },
+    private wish: LiveSetting = { offsetCents: 0, formantCents: 0, levelDb: 0 },
     from = 0,
   ) {
     const frames = base?.offsetCents.length ?? source.frames;
@@ -79,7 +79,7 @@ export class VoiceStream {
     return this.at;
   }
   /** Asks for something else from now on; it is approached within some 30 ms. */
-  ask(wish: Partial<LiveWish>): void {
+  ask(wish: Partial<LiveSetting>): void {
     this.wish = { ...this.wish, ...wish };
   }
 

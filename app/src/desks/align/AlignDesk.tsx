@@ -1,3 +1,4 @@
+import { heardMap } from '@essim/core';
 import { useEffect } from 'react';
 import { Field } from '../../field/Field';
 import { trackColour } from '../../field/palette';
@@ -5,13 +6,10 @@ import type { AlignScene } from '../../field/scene';
 import { useScene } from '../../field/use-scene';
 import { alignLayout } from '../../field/viewport';
 import { goToPhrase } from '../../shell/commands';
-import { leavesOf, shownFollower, stackOf } from '../../store/aligning';
-import { editTrack, look, useSession, viewOf, type SessionState } from '../../store/session';
-import { bentOf } from '../../store/placing';
+import { leavesOf, shownFollower, stackOf } from '../../commands/aligning';
+import { editTrack, look, songOf, useSession, viewOf, type SessionState } from '../../open-song';
 import { useAlign } from './state';
 import { alignTool } from './tool';
-
-const tool = alignTool();
 
 let made: { of: unknown[]; scene: AlignScene } | null = null;
 /** What the mirror and the lane show; the same object while nothing of it changes. */
@@ -23,7 +21,7 @@ function alignScene(s: SessionState, tying: AlignScene['tying']): AlignScene | n
   const of = [lead, ...stack.followers, follower.id, ...[lead, ...stack.followers].map(t => viewOf(s, t.id)), tying];
   if (made?.of.length === of.length && made.of.every((v, i) => v === of[i])) return made.scene;
   const view = viewOf(s, lead.id);
-  const bent = bentOf(follower);
+  const bent = heardMap(songOf(s)!, follower);
   const heard = (t: number) => (bent ? bent.forward(t) : t);
   const scene: AlignScene = {
     lead: {
@@ -74,7 +72,7 @@ export function AlignDesk() {
     <Field
       scene={scene}
       version={version}
-      tool={tool}
+      tool={alignTool}
       onView={look}
       lay={align ? alignLayout : undefined}
       label={`Offsets of ${trackName}. Arrow keys choose a syllable, T ties it; a table of the notes follows.`}

@@ -13,10 +13,10 @@ import {
   stopAligning,
   useAligning,
   type Leaf,
-} from '../../store/aligning';
-import { usualAlign } from '../../store/placing';
-import { editTrackOf, isVocal, seek, useParts, useSession, viewOf } from '../../store/session';
-import { follow, leadStack } from '../../store/track-edits';
+} from '../../commands/aligning';
+import { usualAlign } from '@essim/core';
+import { editTrackOf, isVocal, seek, useParts, useSession, viewOf } from '../../open-song';
+import { follow, leadStack } from '../../commands/tracks';
 import { FirstSteps } from '../FirstSteps';
 import { LikenessCard } from '../Likeness';
 import { useAlign } from './state';
@@ -59,12 +59,13 @@ export function AlignPanel() {
         <Faders
           faders={FOLLOWS}
           values={follower.align ?? usualAlign}
-          onChange={(field, v, grip) =>
+          of={follower.id}
+          onChange={(field, v, how) =>
             setAlign(
               `${follower.name}: ${FOLLOWS.find(f => f.field === field)!.label.toLowerCase()}`,
               follower,
               { [field]: v },
-              `${follower.id} ${grip}`,
+              how,
             )
           }
         />

@@ -1,6 +1,6 @@
 import type { Action } from '../../shell/commands';
-import { editTrackOf, useSession } from '../../store/session';
-import { leadStack } from '../../store/track-edits';
+import { editTrackOf, useSession } from '../../open-song';
+import { leadStack } from '../../commands/tracks';
 import { alignAll, alignShown, cancelTie, finishTie, freeChosen, keepAsSung, stepTie, tieChosen } from './tying';
 import { useAlign } from './state';
 

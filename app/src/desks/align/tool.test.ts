@@ -1,12 +1,12 @@
 import { FoundAlignment } from '@essim/core';
 import { alignLayout, xOf, yOf } from '../../field/viewport';
 import { mirrorAxes, offsetY } from '../../field/draw/align';
-import type { FieldPointer } from '../../field/Field';
+import { cursorAt, Press, type FieldPointer } from '../../field/tool';
 import type { Area } from '../../field/hit';
 import type { Scene } from '../../field/scene';
-import { leavesOf } from '../../store/aligning';
-import { undo, useSession } from '../../store/session';
-import { setOpened } from '../../store/state';
+import { leavesOf } from '../../commands/aligning';
+import { songOf, undo, useSession } from '../../open-song';
+import { setOpened } from '../../open-song/state';
 import { now, open, settled, song, sung, take, track, withSound } from '../../testing';
 import { alignTool } from './tool';
 import { cancelTie, finishTie, freeChosen, keepAsSung, stepTie, tieChosen } from './tying';
@@ -43,20 +43,21 @@ const onFollower = (time: number) => point('mirror', time, mirrorAxes(layout).fo
 /** The worker finds again what was found before. */
 const asked: unknown[] = [];
 jest.mock('../../jobs/align-client', () => ({
-  aligner: () => ({
-    align: (...given: unknown[]) => {
-      asked.push(given);
-      return Promise.resolve({
-        map: [
-          { from: 0, to: 0 },
-          { from: 9, to: 8.95 },
-        ],
-        apart: [],
-        rests: [],
-        confidence: 0.8,
-      });
-    },
-  }),
+  withAligner: (use: (job: object) => unknown) =>
+    use({
+      align: (...given: unknown[]) => {
+        asked.push(given);
+        return Promise.resolve({
+          map: [
+            { from: 0, to: 0 },
+            { from: 9, to: 8.95 },
+          ],
+          apart: [],
+          rests: [],
+          confidence: 0.8,
+        });
+      },
+    }),
 }));
 const ties = () => trackNow('ash').align?.ties ?? [];
 
@@ -86,17 +87,17 @@ afterEach(() => setOpened(null));
 
 describe('a leaf dragged', () => {
   it('moves its word by as much as the pointer, as one step', () => {
-    const tool = alignTool();
     const start = onLeaf(1);
-    tool.down(start);
+    const press = new Press(start, alignTool);
     expect(s().selection.notes).toEqual(new Set([leaves()[1].key]));
     const asked = 0.06;
     let told = '';
     for (const share of [0.3, 0.7, 1]) {
-      const mark = tool.drag(start, { ...start, y: offsetY(layout, leaves()[1].now! * 0 + asked * share) });
+      const mark = press.move({ ...start, y: offsetY(layout, asked * share) });
       told = mark?.tag?.text ?? '';
     }
-    tool.up(start, start, true);
+    press.up(start);
+    expect(s().history!.entries).toHaveLength(1);
     expect(told).toMatch(/^\+\d+ ms$/);
     const [{ at, to }] = trackNow('ash').align!.moved;
     expect(at).toBeCloseTo(leaves()[1].at, 6);
@@ -107,39 +108,41 @@ describe('a leaf dragged', () => {
   });
 
   it('goes in fifths with Shift, and nowhere when it is cancelled', () => {
-    const tool = alignTool();
     const start = onLeaf(1);
-    tool.down(start);
-    tool.drag(start, { ...start, y: offsetY(layout, 0.1), shift: true });
-    expect(trackNow('ash').align!.moved[0].to - (leaves()[1].at - 0.05)).toBeCloseTo(0.02, 2);
-    tool.cancel();
+    const press = new Press(start, alignTool);
+    // given up before it moved, it undoes nothing else
+    press.cancel();
+    const again = new Press(start, alignTool);
+    again.move({ ...start, y: offsetY(layout, 0.1), shift: true });
+    const { moved } = songOf(s())!.tracks.find(t => t.id === 'ash')!.align!;
+    expect(moved[0].to - (moved[0].at - 0.05)).toBeCloseTo(0.02, 2);
+    again.cancel();
+    expect(songOf(s())).toBe(s().history!.song);
     expect(trackNow('ash').align?.moved ?? []).toEqual([]);
   });
 
   it('without a counterpart stays where it is', () => {
-    const tool = alignTool();
     const start = point('offsets', leaves()[3].start + 0.2, offsetY(layout, 0) + 16);
-    tool.down(start);
+    const press = new Press(start, alignTool);
     expect(s().selection.notes).toEqual(new Set([leaves()[3].key]));
-    expect(tool.drag(start, { ...start, y: start.y + 30 })).toBeNull();
+    expect(press.move({ ...start, y: start.y + 30 })).toBeNull();
     expect(trackNow('ash').align?.moved ?? []).toEqual([]);
   });
 });
 
 describe('a word of the mirror', () => {
   it('dropped on the lead’s is tied there; elsewhere nothing happens', async () => {
-    const tool = alignTool();
     const start = onFollower(2.5);
-    tool.down(start);
-    expect(tool.drag(start, onFollower(3.2))!.tag!.text).toBe('drop it on the lead');
-    expect(tool.drag(start, onLead(3.3))!.tag!.text).toContain('here');
+    const press = new Press(start, alignTool);
+    expect(press.move(onFollower(3.2))!.tag!.text).toBe('drop it on the lead');
+    expect(press.move(onLead(3.3))!.tag!.text).toContain('here');
     expect(useAlign.getState().tying!.lead).toBeCloseTo(3.15, 6);
-    tool.up(start, onFollower(3.2), true);
+    press.up(onFollower(3.2));
     expect(asked).toEqual([]);
     const { at } = leaves()[2];
-    tool.down(start);
-    tool.drag(start, onLead(3.3));
-    tool.up(start, onLead(3.3), true);
+    const again = new Press(start, alignTool);
+    again.move(onLead(3.3));
+    again.up(onLead(3.3));
     expect(useAlign.getState().tying).toBeNull();
     await settled(() => ties().length > 0);
     expect(ties()).toMatchObject([{ follower: at, lead: 3.15 }]);
@@ -148,13 +151,12 @@ describe('a word of the mirror', () => {
 
 describe('a stretch drawn with Alt', () => {
   it('is left as sung, whole syllables of it, and follows again', () => {
-    const tool = alignTool();
     const draw = (from: number, to: number) => {
       const [a, b] = [from, to].map(t => point('offsets', t, offsetY(layout, 0.1), { alt: true }));
-      tool.down(a);
-      const mark = tool.drag(a, b)!;
+      const press = new Press(a, alignTool);
+      const mark = press.move(b)!;
       expect(mark.band).toMatchObject({ x0: a.x, x1: b.x, y0: layout.offsets!.top, y1: layout.offsets!.bottom });
-      tool.up(a, b, true);
+      press.up(b);
     };
     draw(2.3, 0.4);
     const [stretch] = trackNow('ash').align!.asSung;
@@ -167,25 +169,24 @@ describe('a stretch drawn with Alt', () => {
   });
 
   it('over nothing changes nothing', () => {
-    const tool = alignTool();
     const before = now();
     const [a, b] = [6.4, 6.9].map(t => point('offsets', t, offsetY(layout, 0), { alt: true }));
-    tool.down(a);
-    tool.up(a, b, true);
+    const press = new Press(a, alignTool);
+    press.move(b);
+    press.up(b);
     expect(now()).toBe(before);
   });
 });
 
 describe('the cursor', () => {
   it('says what would be done', () => {
-    const tool = alignTool();
-    expect(tool.hover!(onLeaf(1))).toBe('ns-resize');
-    expect(tool.hover!(point('offsets', 6.7, offsetY(layout, 0.1), { alt: true }))).toBe('crosshair');
-    expect(tool.hover!(onFollower(2.5))).toBe('grab');
-    expect(tool.hover!(onLead(2.5))).toBe('default');
+    expect(cursorAt(alignTool, onLeaf(1))).toBe('ns-resize');
+    expect(cursorAt(alignTool, point('offsets', 6.7, offsetY(layout, 0.1), { alt: true }))).toBe('crosshair');
+    expect(cursorAt(alignTool, onFollower(2.5))).toBe('grab');
+    expect(cursorAt(alignTool, onLead(2.5))).toBe('default');
     useAlign.setState({ tying: { key: leaves()[2].key, lead: 2.15 } });
-    expect(tool.hover!(onLead(2.5))).toBe('pointer');
-    expect(tool.hover!(point('field', 2.5, yOf(view, layout, 60)))).toBe('default');
+    expect(cursorAt(alignTool, onLead(2.5))).toBe('pointer');
+    expect(cursorAt(alignTool, point('field', 2.5, yOf(view, layout, 60)))).toBe('default');
   });
 });
 

@@ -1,109 +1,126 @@
-import { extend, select, selectSpan } from '@essim/core';
+import { extend, select, selectSpan, type Track } from '@essim/core';
+import { leavesOf, moveWord, shownFollower, tieWord, toggleAsSung, type Leaf } from '../../commands/aligning';
+import { chooseDrag, pressNothing, pressNote, releaseNote } from '../../field/choosing';
 import { leafAt, mirrorAxes, offsetAt } from '../../field/draw/align';
-import type { FieldPointer, FieldTool } from '../../field/Field';
-import { leavesOf, moveWord, shownFollower, tieWord, toggleAsSung, type Leaf } from '../../store/aligning';
-import { newId } from '../../store/ids';
-import { choose, undo, useSession } from '../../store/session';
+import type { SceneNote } from '../../field/scene';
+import { handle, type Drag, type FieldPointer, type FieldTool } from '../../field/tool';
+import { choose, drop, giveUp, useSession } from '../../open-song';
 import { finishTie, nearestOnset } from './tying';
 import { useAlign } from './state';
 
 const ms = (s: number) => `${s > 0 ? '+' : s < 0 ? '−' : ''}${Math.abs(Math.round(s * 1000))} ms`;
+const state = useSession.getState;
+/** With Shift a leaf is moved this much of the way. */
+const FINE = 0.2;
 
-/** Dragging at the Align desk: a leaf moves its word, a word dropped on the lead is tied there, Alt draws an as-sung stretch. */
-export function alignTool(): FieldTool {
-  let leaf: Leaf | null = null;
-  let gesture = '';
-  let mode: 'leaf' | 'tie' | 'span' | 'none' = 'none';
+const shown = () => shownFollower(state());
+const onLead = (p: FieldPointer) => p.area === 'mirror' && !!p.scene && p.y < mirrorAxes(p.scene.layout).lead + 4;
+const inLanes = (p: FieldPointer) => p.area === 'mirror' || p.area === 'offsets';
 
-  /** The shown follower's syllable under a pointer, wherever it is shown. */
-  const leafUnder = (p: FieldPointer): Leaf | null => {
-    const shown = shownFollower(useSession.getState());
-    if (!shown || !p.scene) return null;
-    const all = leavesOf(useSession.getState(), shown.follower);
-    if (p.area === 'offsets') {
-      const found = leafAt(p.scene, p.x, p.y);
-      return all.find(l => l.key === found?.key) ?? null;
-    }
-    if (p.area === 'mirror') return all.find(l => p.time >= l.start - 0.02 && p.time < l.end) ?? null;
-    return all.find(l => l.key === p.note?.key) ?? null;
-  };
-  const onLead = (p: FieldPointer) => p.area === 'mirror' && !!p.scene && p.y < mirrorAxes(p.scene.layout).lead + 4;
-  const meant = (p: FieldPointer, by: number, l: Leaf) => (l.now ?? 0) + by * (p.shift ? 0.2 : 1);
+interface Held {
+  follower: Track;
+  leaf: Leaf;
+}
 
+/** The shown follower's syllable under a pointer, in the lane or the mirror. */
+function leafUnder(p: FieldPointer): Held | null {
+  const follower = shown()?.follower;
+  if (!follower || !p.scene || !inLanes(p) || onLead(p)) return null;
+  const all = leavesOf(state(), follower);
+  const key = p.area === 'offsets' ? leafAt(p.scene, p.x, p.y)?.key : null;
+  const leaf =
+    p.area === 'offsets' ? all.find(l => l.key === key) : all.find(l => p.time >= l.start - 0.02 && p.time < l.end);
+  return leaf ? { follower, leaf } : null;
+}
+
+/** Moves a word while its leaf is held. */
+function dragLeaf(start: FieldPointer, { follower, leaf }: Held): Drag | null {
+  const { sung, now: at } = leaf;
+  if (sung === null || at === null) return null;
   return {
-    areas: ['mirror', 'offsets'],
-    down(p) {
-      const shown = shownFollower(useSession.getState());
-      mode = 'none';
-      leaf = null;
-      if (!shown) return;
-      if (useAlign.getState().tying && onLead(p)) {
-        const lead = nearestOnset(p.time);
-        if (lead !== null) finishTie(lead);
-        return;
-      }
-      if (p.alt) return void (mode = 'span');
-      leaf = onLead(p) ? null : leafUnder(p);
-      if (!leaf) return;
-      gesture = `word ${newId()}`;
-      mode = p.area === 'offsets' ? (leaf.now === null ? 'none' : 'leaf') : p.area === 'mirror' ? 'tie' : 'none';
-      const { selection } = useSession.getState();
-      const { id } = shown.follower;
-      choose(p.shift ? extend(selection, id, [leaf.key]) : select(id, [leaf.key]));
-    },
-    drag(start, now) {
-      const shown = shownFollower(useSession.getState());
-      if (!shown || !now.scene) return null;
-      if (mode === 'span')
-        return {
-          band: { x0: start.x, y0: now.scene.layout.offsets!.top, x1: now.x, y1: now.scene.layout.offsets!.bottom },
-        };
-      if (!leaf) return null;
-      if (mode === 'tie') {
-        const lead = onLead(now) ? nearestOnset(now.time) : null;
-        useAlign.setState({ tying: lead === null ? null : { key: leaf.key, lead } });
-        return {
-          tag: { x: now.x + 12, y: now.y, text: lead === null ? 'drop it on the lead' : `tie “${leaf.word}” here` },
-        };
-      }
-      if (mode !== 'leaf' || leaf.sung === null || leaf.now === null) return null;
-      const { layout } = now.scene;
-      const offset = meant(now, offsetAt(layout, now.y) - offsetAt(layout, start.y), leaf);
-      moveWord(shown.follower, leaf, leaf.at - leaf.sung + offset, gesture);
+    move(now) {
+      const { layout } = now.scene!;
+      const offset = at + (offsetAt(layout, now.y) - offsetAt(layout, start.y)) * (now.shift ? FINE : 1);
+      moveWord(follower, leaf, leaf.at - sung + offset, { held: true });
       return { tag: { x: now.x + 14, y: now.y, text: `${leaf.word ? `“${leaf.word}” ` : ''}${ms(offset)}` } };
     },
-    up(start, now, moved) {
-      const shown = shownFollower(useSession.getState());
-      if (!shown) return;
-      if (mode === 'span' && moved) {
-        const { follower } = shown;
-        const [a, b] = [Math.min(start.time, now.time), Math.max(start.time, now.time)];
-        const inside = leavesOf(useSession.getState(), follower).filter(l => l.start < b && l.end > a);
-        choose(selectSpan(follower.id, a, b));
-        // a stretch is meant as it is heard; what is kept is where that was sung
-        if (inside.length)
-          toggleAsSung(
-            follower,
-            Math.min(...inside.map(l => l.sungStart)) - 0.03,
-            Math.max(...inside.map(l => l.sungEnd)) + 0.02,
-          );
-      }
-      if (mode === 'tie' && moved && leaf && onLead(now)) {
-        const lead = nearestOnset(now.time);
-        useAlign.setState({ tying: null });
-        if (lead !== null) void tieWord(shown.follower, leaf, lead);
-      } else if (mode === 'tie' && moved) useAlign.setState({ tying: null });
-    },
-    cancel() {
-      if (mode === 'leaf') undo();
-      useAlign.setState({ tying: null });
-      mode = 'none';
-    },
-    hover(p) {
-      if (p.area === 'offsets') return leafUnder(p) ? 'ns-resize' : p.alt ? 'crosshair' : 'default';
-      if (p.area === 'mirror')
-        return onLead(p) ? (useAlign.getState().tying ? 'pointer' : 'default') : leafUnder(p) ? 'grab' : 'default';
-      return 'default';
-    },
+    drop: () => drop(),
+    cancel: giveUp,
   };
 }
+
+/** Carries a word up to the lead's; dropped on it, it is tied there. */
+function dragToLead({ follower, leaf }: Held): Drag {
+  const leadUnder = (p: FieldPointer) => (onLead(p) ? nearestOnset(p.time) : null);
+  const letGo = () => useAlign.setState({ tying: null });
+  return {
+    move(now) {
+      const lead = leadUnder(now);
+      useAlign.setState({ tying: lead === null ? null : { key: leaf.key, lead } });
+      const text = lead === null ? 'drop it on the lead' : `tie “${leaf.word}” here`;
+      return { tag: { x: now.x + 12, y: now.y, text } };
+    },
+    drop(now) {
+      const lead = leadUnder(now);
+      letGo();
+      if (lead !== null) void tieWord(follower, leaf, lead);
+    },
+    cancel: letGo,
+  };
+}
+
+/** A stretch drawn with Alt is left as sung, whole syllables of it; drawn again it follows. */
+function dragAsSung(start: FieldPointer, follower: Track): Drag {
+  return {
+    move(now) {
+      const lane = now.scene!.layout.offsets!;
+      return { band: { x0: start.x, y0: lane.top, x1: now.x, y1: lane.bottom } };
+    },
+    drop(now) {
+      const [a, b] = [Math.min(start.time, now.time), Math.max(start.time, now.time)];
+      const inside = leavesOf(state(), follower).filter(l => l.start < b && l.end > a);
+      choose(selectSpan(follower.id, a, b));
+      // a stretch is meant as it is heard; what is kept is where that was sung
+      if (inside.length)
+        toggleAsSung(
+          follower,
+          Math.max(0, Math.min(...inside.map(l => l.sungStart)) - 0.03),
+          Math.max(...inside.map(l => l.sungEnd)) + 0.02,
+        );
+    },
+    cancel() {},
+  };
+}
+
+/** Dragging at the Align desk: a leaf moves its word, a word dropped on the lead is tied there, Alt draws an as-sung stretch. */
+export const alignTool: FieldTool = {
+  handles: [
+    handle<number>({
+      hit: p => (useAlign.getState().tying && onLead(p) ? nearestOnset(p.time) : null),
+      cursor: () => 'pointer',
+      press: (_, lead) => finishTie(lead),
+    }),
+    handle<Track>({
+      hit: p => (p.alt && inLanes(p) ? (shown()?.follower ?? null) : null),
+      cursor: () => 'crosshair',
+      grab: dragAsSung,
+    }),
+    handle<Held>({
+      hit: leafUnder,
+      cursor: p => (p.area === 'offsets' ? 'ns-resize' : 'grab'),
+      press(p, { follower, leaf }) {
+        const { selection } = state();
+        choose(p.shift ? extend(selection, follower.id, [leaf.key]) : select(follower.id, [leaf.key]));
+      },
+      grab: (p, held) => (p.area === 'offsets' ? dragLeaf(p, held) : dragToLead(held)),
+    }),
+    handle<SceneNote>({
+      hit: p => (p.area === 'field' ? p.note : null),
+      cursor: () => 'pointer',
+      press: pressNote,
+      click: releaseNote,
+    }),
+    handle<true>({ hit: p => (p.area === 'field' ? true : null), grab: chooseDrag, click: pressNothing }),
+    handle<true>({ hit: p => (inLanes(p) ? true : null), click: pressNothing }),
+  ],
+};

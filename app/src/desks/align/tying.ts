@@ -9,8 +9,8 @@ import {
   stackOf,
   tieWord,
   toggleAsSung,
-} from '../../store/aligning';
-import { choose, useSession, viewOf } from '../../store/session';
+} from '../../commands/aligning';
+import { choose, useSession, viewOf } from '../../open-song';
 import { useAlign } from './state';
 
 /** What the Align desk's keys do. */

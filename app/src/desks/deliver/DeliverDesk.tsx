@@ -3,9 +3,9 @@ import { useEffect, useMemo, useRef } from 'react';
 import { trackColour } from '../../field/palette';
 import { LevelAndPan } from '../../shell/LevelAndPan';
 import { eachFrame, TrackMeter } from '../../shell/meters';
-import { editTrack, opened, player, songOf, trackOf, useSession, viewOf } from '../../store/session';
-import { setTrack } from '../../store/track-edits';
-import { soundsInMix } from '../../store/export';
+import { editTrack, opened, player, songOf, trackOf, useSession, viewOf } from '../../open-song';
+import { setMix } from '../../commands/tracks';
+import { soundsInMix } from '../../exchange/delivering';
 
 /** The Deliver desk's middle: every track with its level, place and meter, the mix below them. */
 export function DeliverDesk() {
@@ -57,9 +57,7 @@ function Row({ track, index, all }: { track: Track; index: number; all: readonly
           className={`btn ${track.mute ? 'btn-on' : ''}`}
           aria-pressed={track.mute}
           aria-label={`Mute ${track.name}`}
-          onClick={() =>
-            setTrack(track.mute ? `Hear ${track.name}` : `Mute ${track.name}`, track, { mute: !track.mute })
-          }
+          onClick={() => setMix(track, { mute: !track.mute })}
         >
           Mute
         </button>
@@ -67,7 +65,7 @@ function Row({ track, index, all }: { track: Track; index: number; all: readonly
           className={`btn ${track.solo ? 'btn-on' : ''}`}
           aria-pressed={track.solo}
           aria-label={`Solo ${track.name}`}
-          onClick={() => setTrack(`Solo ${track.name}`, track, { solo: !track.solo })}
+          onClick={() => setMix(track, { solo: !track.solo })}
         >
           Solo
         </button>

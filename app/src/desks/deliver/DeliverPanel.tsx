@@ -1,6 +1,6 @@
 import type { DeliveryFormat } from '../../jobs/deliver';
 import { Progress } from '../../shell/Progress';
-import { saveBundle, stopBundling, useBundling } from '../../store/bundles';
+import { saveBundle, stopBundling, useBundling } from '../../exchange/bundles';
 import {
   deliver,
   FORMAT_NAMES,
@@ -8,8 +8,8 @@ import {
   stopDelivering,
   useDelivering,
   type DeliveryKind,
-} from '../../store/export';
-import { editTrackOf, songOf, useParts } from '../../store/session';
+} from '../../exchange/delivering';
+import { editTrackOf, songOf, useParts } from '../../open-song';
 import { useDeliver } from './state';
 
 const NAMES: Record<DeliveryKind, string> = { stems: 'stems', mix: 'the mix', track: 'the track' };

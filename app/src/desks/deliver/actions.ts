@@ -1,6 +1,6 @@
 import type { Action } from '../../shell/commands';
-import { saveBundle } from '../../store/bundles';
-import { deliver } from '../../store/export';
+import { saveBundle } from '../../exchange/bundles';
+import { deliver } from '../../exchange/delivering';
 import { useDeliver } from './state';
 
 const now = () => {

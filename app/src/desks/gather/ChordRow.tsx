@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { songOf, useSession } from '../../store/session';
+import { songOf, useSession } from '../../open-song';
 import { timeOfX, xOfTime, type Column } from './cells';
 import { setChord } from './edits';
 import { LANE, laneStyle, NAMES } from './lanes/layout';

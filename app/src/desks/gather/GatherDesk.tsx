@@ -1,9 +1,9 @@
 import { useEffect, useRef, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { Mic, Wand2 } from 'lucide-react';
-import { beginImport } from '../../store/importing';
-import { editTrackOf, editViewOf, useSession } from '../../store/session';
-import { isUnread } from '../../store/track-view';
+import { beginImport } from '../../exchange/importing';
+import { editTrackOf, editViewOf, useSession } from '../../open-song';
+import { isUnread } from '@essim/core';
 import { cellsOf } from './cells';
 import { suggest } from './edits';
 import { RecordBar } from './RecordBar';

@@ -1,8 +1,8 @@
 import { joinBetween, mergePhrases, setPhrase, splitPhrase, type Phrase, type Word } from '@essim/core';
 import { phraseText } from '../../field/scene';
 import { TextInput } from '../../shell/inputs';
-import { audition, editTrackOf, editViewOf, player, useSession } from '../../store/session';
-import { setPhrases } from '../../store/track-edits';
+import { audition, editTrackOf, editViewOf, player, useSession } from '../../open-song';
+import { setPhrases } from '../../commands/tracks';
 import { cellsOf, explained, type PhraseCells } from './cells';
 import { borrow, loansFor, nudge, pickPhrase, setFade, setWord } from './edits';
 import { Recordings } from './Recordings';

@@ -10,7 +10,7 @@ import {
   useRecorder,
   type Device,
 } from '../../recording/recorder';
-import { player, sendClicks, songOf, useSession } from '../../store/session';
+import { player, sendClicks, songOf, useSession } from '../../open-song';
 
 const select = 'rounded-lg border border-rule bg-card px-2 py-1 disabled:opacity-50';
 

@@ -1,10 +1,10 @@
-import { CHANNEL_CHOICES, SetTake, type ChannelChoice, type Take, type Track } from '@essim/core';
+import { CHANNEL_CHOICES, setTake, type ChannelChoice, type Take, type Track } from '@essim/core';
 import { useQuery } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
-import { beginImport } from '../../store/importing';
-import { replaceTake, type Replacement } from '../../store/replacing';
-import { run } from '../../store/session';
-import { sourceFacts } from '../../store/sources';
+import { beginImport } from '../../exchange/importing';
+import { replaceTake, type Replacement } from '../../exchange/replacing';
+import { change } from '../../open-song';
+import { sourceFacts } from '../../keeping/sources';
 
 const CHANNEL_NAMES: Record<ChannelChoice, string> = {
   left: 'left only',
@@ -96,10 +96,9 @@ function Row({ track, take, onReplaced }: { track: Track; take: Take; onReplaced
           aria-label={`Channels of ${take.name}`}
           value={take.channels}
           onChange={e =>
-            run(
-              new SetTake(`${take.name}: ${CHANNEL_NAMES[e.target.value as ChannelChoice]}`, track.id, take.id, {
-                channels: e.target.value as ChannelChoice,
-              }),
+            change(
+              `${take.name}: ${CHANNEL_NAMES[e.target.value as ChannelChoice]}`,
+              setTake(track.id, take.id, { channels: e.target.value as ChannelChoice }),
             )
           }
         >

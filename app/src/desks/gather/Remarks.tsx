@@ -1,9 +1,9 @@
 import { setPhrase, type Phrase, type Remark } from '@essim/core';
 import { useState } from 'react';
 import { clock } from '../../field/draw/ground';
-import { newId } from '../../store/ids';
-import { player, seek } from '../../store/session';
-import { setPhrases } from '../../store/track-edits';
+import { newId } from '../../keeping/ids';
+import { player, seek } from '../../open-song';
+import { setPhrases } from '../../commands/tracks';
 
 const AUTHOR_KEY = 'essim.author';
 

@@ -1,6 +1,6 @@
-import { degreeOf, offByStep, pitchClass, stepName, stepUse } from '@essim/core';
+import { degreeOf, offByStep, pitchClass, referenceCents, stepName, stepUse } from '@essim/core';
 import { Bar, BarChart, Cell, LabelList, ReferenceLine, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
-import { editViewOf, keyOf, referenceCents, scaleAtOf, useParts } from '../../store/session';
+import { editViewOf, keyOf, scaleAtOf, scoreOf, useParts } from '../../open-song';
 
 /** Further off than this, a step wants a look. */
 const LOOK_CENTS = 10;
@@ -12,7 +12,7 @@ export function StepCharts() {
   const { notes } = editViewOf(session);
   const { key } = keyOf(session);
   const off = offByStep(notes, scaleAtOf(session));
-  const use = stepUse(notes, referenceCents(session));
+  const use = stepUse(notes, referenceCents(scoreOf(session).song));
   const total = use.reduce((s, u) => s + u.seconds, 0) || 1;
   const order = Array.from({ length: 12 }, (_, i) => pitchClass((key?.tonic ?? 0) + i));
   const steps = order

@@ -2,7 +2,7 @@ import { Dialog, DialogBackdrop, DialogPanel, DialogTitle } from '@headlessui/re
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { phraseText } from '../../field/scene';
-import { editViewOf, useSession } from '../../store/session';
+import { editViewOf, useSession } from '../../open-song';
 import { pasteWords } from './edits';
 import { useGather } from './state';
 
@@ -17,11 +17,9 @@ export function WordsDialog() {
   );
   const close = () => useGather.setState({ wordsOpen: false });
   const lines = text.split('\n').filter(l => l.trim()).length;
-  const spread = async () => {
-    // hyphenation patterns are large: they come when they are first needed
-    const { hyphenate } = await import('./hyphenate');
-    const count = pasteWords(text, hyphenate);
-    toast(count ? `${count} syllables are spread over the notes.` : 'There are no words in this text.');
+  const spread = () => {
+    if (lines) pasteWords(text);
+    else toast('There are no words in this text.');
     close();
   };
   return (

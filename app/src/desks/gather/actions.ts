@@ -1,5 +1,5 @@
 import type { Action } from '../../shell/commands';
-import { audition, editTrackOf, editViewOf, useSession } from '../../store/session';
+import { audition, editTrackOf, editViewOf, useSession } from '../../open-song';
 import { pickPhrase } from './edits';
 import { toggleRecording } from './RecordBar';
 import { tap } from './setup/tap';

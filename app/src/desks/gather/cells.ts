@@ -11,8 +11,8 @@ import {
   type Tempo,
   type Track,
 } from '@essim/core';
-import { editTrackOf, editViewOf, rankedKeys, scaleAtOf, songOf, type SessionState } from '../../store/state';
-import type { TakeView } from '../../store/track-view';
+import { editTrackOf, editViewOf, rankedKeys, scaleAtOf, songOf, type SessionState } from '../../open-song/state';
+import type { TakeView } from '@essim/core';
 
 /** Where takes, phrases and scores meet: the cells of the take lanes. */
 

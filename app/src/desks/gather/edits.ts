@@ -7,15 +7,12 @@ import {
   nudgeWord,
   phraseSpan,
   pickSpan,
-  RemoveTake,
-  SetSong,
-  SetTake,
-  SetTrack,
-  spreadWords,
+  removeTake as takeGone,
+  setSong,
+  setTake,
+  setTrack,
   suggestComp,
-  syllablesOf,
   Tempo,
-  Together,
   type BackingEstimate,
   type Picked,
   type Segment,
@@ -25,15 +22,26 @@ import {
   type Word,
 } from '@essim/core';
 import { toast } from 'sonner';
-import { editTrackOf, editViewOf, keyOf, rankedKeys, run, songOf, undo, useSession } from '../../store/session';
+import {
+  act,
+  change,
+  editTrackOf,
+  editViewOf,
+  keyOf,
+  rankedKeys,
+  songOf,
+  undo,
+  useSession,
+  type How,
+} from '../../open-song';
 import type { PhraseCells } from './cells';
 
 /** The commands of the Gather desk. */
 
 const state = useSession.getState;
 
-const setSegments = (label: string, track: Track, segments: Segment[], gesture: string | null = null) =>
-  run(new SetTrack(label, track.id, { segments }, gesture));
+const setSegments = (label: string, track: Track, segments: Segment[], how?: How) =>
+  change(label, setTrack(track.id, { segments }), how);
 
 /** Takes a phrase from a take. */
 export function pickPhrase(index: number, takeId: string): void {
@@ -77,43 +85,36 @@ export function suggest(cells: readonly PhraseCells[]): void {
   setSegments('Suggested comp', track, segments);
 }
 
-export function dragJoin(track: Track, index: number, to: number, gesture: string): void {
-  setSegments('Move a join', track, moveJoin(track.segments, index, to), gesture);
+/** Moves a join while it is held; where it is let go is stored. @param track as it was when the join was grabbed */
+export function dragJoin(track: Track, index: number, to: number): void {
+  setSegments('Move a join', track, moveJoin(track.segments, index, to), { held: true });
+}
+
+/** Moves a join by keys. */
+export function nudgeJoin(track: Track, index: number, by: number): void {
+  const segments = moveJoin(track.segments, index, track.segments[index].at + by);
+  setSegments('Move a join', track, segments, { kind: `join ${track.id} ${index}` });
 }
 
 export function setFade(track: Track, index: number, fadeMs: number): void {
   const segments = track.segments.map((g, i) => (i === index ? { ...g, fadeMs } : g));
-  setSegments(`Crossfade ${fadeMs} ms`, track, segments, `fade ${track.id} ${index}`);
+  setSegments(`Crossfade ${fadeMs} ms`, track, segments, { kind: `fade ${track.id} ${index}` });
 }
 
 export function removeTake(track: Track, take: Take): void {
-  run(new RemoveTake(`Delete ${take.name}`, track.id, take.id));
+  if (!change(`Delete ${take.name}`, takeGone(track.id, take.id))) return;
   toast(`${take.name} is deleted.`, { action: { label: 'Undo', onClick: undo }, duration: 8000 });
 }
 
-export const renameTake = (track: Track, take: Take, name: string): void =>
-  run(new SetTake(`Rename ${take.name}`, track.id, take.id, { name }));
+export const renameTake = (track: Track, take: Take, name: string): boolean =>
+  change(`Rename ${take.name}`, setTake(track.id, take.id, { name }));
 
 // ---- words
 
 /** Spreads pasted words over every take's notes. */
-export function pasteWords(text: string, hyphenate: (word: string) => string[]): number {
-  const s = state();
-  const track = editTrackOf(s);
-  const { phrases } = editViewOf(s);
-  if (!track) return 0;
-  const lines = syllablesOf(text, hyphenate);
-  const commands = track.takes.flatMap(take => {
-    const view = s.takes[take.id];
-    if (!view?.reading) return [];
-    const own = phrases.map(p => ({
-      start: p.start - take.offsetSeconds - 0.1,
-      end: p.end - take.offsetSeconds + 0.1,
-    }));
-    return [new SetTake('Paste words', track.id, take.id, { words: spreadWords(lines, own, view.notes) })];
-  });
-  if (commands.length) run(new Together('Paste words', commands));
-  return lines.flat().length;
+export function pasteWords(text: string): void {
+  const track = editTrackOf(state());
+  if (track) act('words', { text }, { target: { tracks: [{ track, parts: [] }], span: null, broad: true } });
 }
 
 /** A word of the comp's list as its take knows it. */
@@ -135,7 +136,9 @@ export function nudge(word: Word, by: 1 | -1): void {
   const notes = at && state().takes[at.take.id]?.notes;
   if (!at || !notes) return;
   const words = nudgeWord(at.take.words, at.index, by, notes);
-  run(new SetTake(`Move “${word.text}”`, at.track.id, at.take.id, { words }, `nudge ${at.take.id} ${at.index}`));
+  change(`Move “${word.text}”`, setTake(at.track.id, at.take.id, { words }), {
+    kind: `nudge ${at.take.id} ${word.text}`,
+  });
 }
 
 /** Changes a word's text; an empty one is taken away. */
@@ -145,7 +148,7 @@ export function setWord(word: Word, text: string): void {
   const words = text
     ? at.take.words.map((w, i) => (i === at.index ? { ...w, text } : w))
     : at.take.words.filter((_, i) => i !== at.index);
-  run(new SetTake(text ? `Word “${text}”` : `Delete “${word.text}”`, at.track.id, at.take.id, { words }));
+  change(text ? `Word “${text}”` : `Delete “${word.text}”`, setTake(at.track.id, at.take.id, { words }));
 }
 
 /** A word sung somewhere that could stand in for another. */
@@ -224,10 +227,10 @@ const levelOfTake = (loan: Loan) =>
 
 // ---- set-up
 
-export const setKey = (key: SongKey | null, label: string): void => run(new SetSong(label, { key }));
+export const setKey = (key: SongKey | null, label: string): boolean => change(label, setSong({ key }));
 
 /** Sets some of the tempo's fields; a song without one gets 4/4 from the backing's first bar. */
-export function setTempo(label: string, fields: Partial<Tempo>, gesture: string | null = null): void {
+export function setTempo(label: string, fields: Partial<Tempo>, how?: How): void {
   const s = state();
   const now = songOf(s)?.tempo;
   const first = {
@@ -235,7 +238,7 @@ export function setTempo(label: string, fields: Partial<Tempo>, gesture: string 
     beatsPerBar: 4,
     firstBarSeconds: s.backing?.tempo?.firstBarSeconds ?? 0,
   };
-  run(new SetSong(label, { tempo: Object.assign(new Tempo(), now ?? first, fields) }, gesture));
+  change(label, setSong({ tempo: Object.assign(new Tempo(), now ?? first, fields) }), how);
 }
 
 /** The tempo as the backing has it. */
@@ -273,7 +276,7 @@ export function estimateChords(): void {
   const { key } = keyOf(s);
   const found = chordsOf(s.backing, key && { ...key, confidence: 1 }, beats, beatsPerBar, firstBarBeat);
   const chords = found.map(c => Object.assign(new Chord(), { start: Math.max(0, c.start), name: c.name }));
-  run(new SetSong('Chords, estimated', { chords }));
+  change('Chords, estimated', setSong({ chords }));
 }
 
 /** Everything the backing and the voice tell, in one step: tempo, metre, first bar, key, chords. */
@@ -292,7 +295,7 @@ export function setChord(start: number, name: string): void {
   const next = name
     ? [...rest, Object.assign(new Chord(), { start, name: name.slice(0, 20) })].sort((a, b) => a.start - b.start)
     : rest;
-  run(new SetSong(name ? `Chord ${name}` : 'Delete a chord', { chords: next }));
+  change(name ? `Chord ${name}` : 'Delete a chord', setSong({ chords: next }));
 }
 
 /** Bars that begin a phrase are where a key or tempo usually changes. */

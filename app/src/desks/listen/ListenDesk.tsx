@@ -2,13 +2,11 @@ import { useMemo } from 'react';
 import { Field } from '../../field/Field';
 import type { ListenScene } from '../../field/scene';
 import { useScene } from '../../field/use-scene';
-import { cutsOfScope, doubtsIn } from '../../store/corrections';
-import { editViewOf, look, useSession } from '../../store/session';
+import { cutsOfScope, doubtsIn } from '../../commands/corrections';
+import { editViewOf, look, useSession } from '../../open-song';
 import { chosenHearings } from './hearing';
 import { useListen } from './state';
 import { listenTool } from './tool';
-
-const tool = listenTool();
 
 /** The Listen desk's middle: the field with the evidence the line was drawn from, and everything that may be wrong. */
 export function ListenDesk() {
@@ -32,7 +30,7 @@ export function ListenDesk() {
     <Field
       scene={scene}
       version={version}
-      tool={tool}
+      tool={listenTool}
       onView={look}
       label={`What was heard of ${trackName}. Arrow keys choose notes; / cuts, J joins, O hears an octave higher; a table of the notes follows.`}
     />

@@ -22,8 +22,8 @@ import {
   setScopeKind,
   type Cause,
   type ListedDoubt,
-} from '../../store/corrections';
-import { currentScope, editTrackOf, editViewOf, keyAt, setEar, useParts, useSession } from '../../store/session';
+} from '../../commands/corrections';
+import { currentScope, editTrackOf, editViewOf, keyAt, setEar, useParts, useSession } from '../../open-song';
 import { goToDoubt } from './actions';
 import { soundHearing } from './hearing';
 import { useListen } from './state';

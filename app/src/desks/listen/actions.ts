@@ -1,7 +1,7 @@
 import { select } from '@essim/core';
-import { doubtsIn, lookAt, type ListedDoubt } from '../../store/corrections';
+import { doubtsIn, lookAt, type ListedDoubt } from '../../commands/corrections';
 import type { Action } from '../../shell/commands';
-import { choose, editViewOf, fitPitch, look, seek, useSession } from '../../store/session';
+import { choose, editViewOf, fitPitch, look, seek, useSession } from '../../open-song';
 import { useListen } from './state';
 
 const state = useSession.getState;

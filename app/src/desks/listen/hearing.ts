@@ -1,6 +1,6 @@
 import { toneOf, type Hearing, type Span } from '@essim/core';
-import { hearingsOf } from '../../store/corrections';
-import { currentScope, editViewOf, player, type SessionState } from '../../store/session';
+import { hearingsOf } from '../../commands/corrections';
+import { currentScope, editViewOf, player, type SessionState } from '../../open-song';
 
 /** How the chosen notes, or the parts a span holds of them, can be heard, each with its stretch; nothing for more than a few notes, which would be a thicket. */
 const MOST_NOTES = 6;

@@ -1,5 +1,5 @@
 import { create } from 'zustand';
-import type { Cause } from '../../store/corrections';
+import type { Cause } from '../../commands/corrections';
 
 /** What is looked at on the Listen desk. */
 interface ListenState {

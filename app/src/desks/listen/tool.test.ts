@@ -1,8 +1,8 @@
 import { noteKey, type ReadNoise } from '@essim/core';
-import type { FieldPointer } from '../../field/Field';
+import { cursorAt, Press, type FieldPointer } from '../../field/tool';
 import { yOf } from '../../field/viewport';
-import { editViewOf, undo, useSession } from '../../store/session';
-import { at, inNoises, layout, sceneNow, view } from '../../testing-field';
+import { editViewOf, undo, useSession } from '../../open-song';
+import { at, click as clickWith, drag as dragWith, inNoises, layout, sceneNow, view } from '../../testing-field';
 import { now, open, song, sung, take, track } from '../../testing';
 import { listenTool } from './tool';
 
@@ -29,16 +29,8 @@ const onNote = (i: number, share = 0.5, fields: Partial<FieldPointer> = {}) => {
   const { start, end } = notes()[i];
   return at(start + share * (end - start), 60, fields);
 };
-const click = (p: FieldPointer, tool = listenTool()) => {
-  tool.down(p);
-  tool.up(p, p, false);
-};
-const drag = (from: FieldPointer, to: FieldPointer, tool = listenTool()) => {
-  tool.down(from);
-  const mark = tool.drag(from, to);
-  tool.up(from, to, true);
-  return mark;
-};
+const click = (p: FieldPointer) => clickWith(listenTool, p);
+const drag = (from: FieldPointer, ...along: FieldPointer[]) => dragWith(listenTool, from, ...along);
 
 describe('notes', () => {
   it('are chosen by a click, added to with Shift, taken out with Ctrl', () => {
@@ -50,10 +42,9 @@ describe('notes', () => {
   });
 
   it('are cut at the pointer by a double click', () => {
-    const tool = listenTool();
     const p = onNote(1);
-    click(p, tool);
-    click(p, tool);
+    click(p);
+    click(p);
     expect(spans().slice(1, 3)).toEqual([
       [1.1, 1.5],
       [1.5, 1.9],
@@ -63,15 +54,15 @@ describe('notes', () => {
   });
 
   it('have borders that are dragged, as one step', () => {
-    const tool = listenTool();
     const from = at(1.9, 60);
-    expect(tool.hover!(from)).toBe('ew-resize');
-    tool.down(from);
+    expect(cursorAt(listenTool, from)).toBe('ew-resize');
+    const press = new Press(from, listenTool);
     for (const t of [1.85, 1.8, 1.7]) {
       const to = at(t, 60);
-      expect(tool.drag(from, to)!.tag!.text).toBe(`${to.time.toFixed(3)} s`);
+      expect(press.move(to)!.tag!.text).toBe(`${to.time.toFixed(3)} s`);
     }
-    tool.up(from, at(1.7, 60), true);
+    press.up(at(1.7, 60));
+    expect(s().history!.entries).toHaveLength(1);
     expect(spans()[1][1]).toBeCloseTo(1.7, 1);
     undo();
     expect(spans()[1]).toEqual([1.1, 1.9]);
@@ -101,9 +92,8 @@ describe('another way to hear', () => {
     });
     const p = at(1.5, 67, { note: null }, scene);
     expect(Math.abs(p.y - yOf(view, layout, 67))).toBeLessThan(1);
-    const tool = listenTool();
-    expect(tool.hover!(p)).toBe('pointer');
-    click(p, tool);
+    expect(cursorAt(listenTool, p)).toBe('pointer');
+    click(p);
     expect(corrections()!.heard).toMatchObject([{ midi: 67 }]);
     expect(corrections()!.heard[0].start).toBeCloseTo(1.1, 2);
   });
@@ -121,19 +111,25 @@ describe('the lane of unpitched sounds', () => {
     expect(drag(inNoises(2.05), inNoises(3.02))).toBeNull();
     expect(s().selection.span!.start).toBeCloseTo(2.05, 2);
     expect(s().selection.span!.end).toBeCloseTo(3.02, 2);
-    const tool = listenTool();
-    expect(tool.hover!(inNoises(4.4))).toBe('ew-resize');
-    expect(tool.hover!(inNoises(4.25))).toBe('default');
-    drag(inNoises(4.4), inNoises(4.5), tool);
+    expect(cursorAt(listenTool, inNoises(4.4))).toBe('ew-resize');
+    expect(cursorAt(listenTool, inNoises(4.25))).toBe('default');
+    drag(inNoises(4.4), inNoises(4.5));
     const moved = corrections()!.kinds.find(k => k.kind === 'breath')!;
     expect(moved.end).toBeCloseTo(4.5, 2);
   });
 });
 
-test('a gesture that is cancelled changes nothing more', () => {
-  const tool = listenTool();
-  tool.down(at(4.05, 64));
-  tool.cancel();
-  tool.up(at(4.05, 64), at(4.6, 64), true);
+test('a gesture that is given up leaves no trace', () => {
+  const adding = new Press(at(4.05, 64), listenTool);
+  adding.move(at(4.6, 64));
+  adding.cancel();
+  adding.up(at(4.6, 64));
   expect(corrections()).toBeNull();
+  const moving = new Press(at(1.9, 60), listenTool);
+  moving.move(at(1.7, 60));
+  expect(corrections()).toBeNull();
+  expect(s().draft).not.toBeNull();
+  moving.cancel();
+  expect(s().draft).toBeNull();
+  expect(s().history!.entries).toHaveLength(0);
 });

@@ -1,10 +1,8 @@
 import { useEffect } from 'react';
 import { Field } from '../../field/Field';
-import { selectTool } from '../../field/select-tool';
 import { useScene } from '../../field/use-scene';
-import { editTrackOf, editViewOf, fitPitch, look, useSession } from '../../store/session';
-
-const tool = selectTool();
+import { editTrackOf, editViewOf, fitPitch, look, useSession } from '../../open-song';
+import { partsTool } from './tool';
 
 /** The Parts desk's middle: the part, and the lead it is made from. */
 export function PartsDesk() {
@@ -26,7 +24,7 @@ export function PartsDesk() {
     <Field
       scene={scene}
       version={version}
-      tool={tool}
+      tool={partsTool}
       onView={look}
       label={`Pitch field of ${trackName}. Arrow keys choose notes; they are moved at Tune. A table of the notes follows.`}
     />

@@ -3,8 +3,8 @@ import { useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { Faders } from '../../shell/Fader';
 import { LevelAndPan } from '../../shell/LevelAndPan';
-import { addPart, asMade, chosenPhrases, drawAgain, setPart, sourceForParts } from '../../store/parts';
-import { editTrackOf, keyOf, trackOf, useParts, viewOf } from '../../store/session';
+import { addPart, asMade, chosenPhrases, drawAgain, setPart, sourceForParts } from '../../commands/parts';
+import { editTrackOf, keyOf, trackOf, useParts, viewOf, type How } from '../../open-song';
 import { FirstSteps } from '../FirstSteps';
 import { LikenessCard } from '../Likeness';
 import { QUICK } from './actions';
@@ -107,8 +107,8 @@ function fadersOf(line: PartLine) {
 function PartCard({ part, lead }: { part: Track; lead: Track }) {
   const { songId } = useParams();
   const rule = part.part!;
-  const set = (field: keyof typeof CALLED, value: number, grip: string) =>
-    setPart(`${part.name}: ${CALLED[field]}`, part, { [field]: value }, `${part.id} ${grip}`);
+  const set = (field: keyof typeof CALLED, value: number, how: How) =>
+    setPart(`${part.name}: ${CALLED[field]}`, part, { [field]: value }, how);
   const own = part.takes.reduce((n, t) => n + Object.keys(t.edits).length, 0);
   const session = useParts('history', 'backing', 'views');
   const line = { by: rule.by, amount: rule.amount };
@@ -168,11 +168,11 @@ function PartCard({ part, lead }: { part: Track; lead: Track }) {
             Draw again
           </button>
         </h3>
-        <Faders faders={faders.scatter} values={rule} onChange={set} />
+        <Faders faders={faders.scatter} values={rule} of={part.id} onChange={set} />
       </section>
       <section aria-label="Sound">
         <h3 className="mb-1 font-semibold text-ink-2">Sound</h3>
-        <Faders faders={faders.sound} values={rule} onChange={set} />
+        <Faders faders={faders.sound} values={rule} of={part.id} onChange={set} />
         <LevelAndPan track={part} />
       </section>
     </>

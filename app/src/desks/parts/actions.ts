@@ -1,5 +1,5 @@
 import { partName, type PartLine } from '@essim/core';
-import { addPart } from '../../store/parts';
+import { addPart } from '../../commands/parts';
 import type { Action } from '../../shell/commands';
 
 /** Parts made with one press, nearest first. */

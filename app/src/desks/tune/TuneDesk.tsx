@@ -1,9 +1,7 @@
 import { Field } from '../../field/Field';
 import { useScene } from '../../field/use-scene';
-import { look } from '../../store/session';
+import { look } from '../../open-song';
 import { tuneTool } from './tool';
-
-const tool = tuneTool();
 
 /** The Tune desk's middle: the field with everything that was sung and is edited. */
 export function TuneDesk() {
@@ -12,7 +10,7 @@ export function TuneDesk() {
     <Field
       scene={scene}
       version={version}
-      tool={tool}
+      tool={tuneTool}
       onView={look}
       label={`Pitch field of ${trackName}. Arrow keys choose and move notes; a table of the notes follows.`}
     />

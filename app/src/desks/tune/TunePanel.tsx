@@ -5,7 +5,8 @@ import {
   nearestStep,
   noteName,
   pitchClass,
-  SetSong,
+  setSong,
+  stepMeant,
   stepName,
   stepsOf,
   type Key,
@@ -14,11 +15,12 @@ import {
 } from '@essim/core';
 import { Listbox, ListboxButton, ListboxOption, ListboxOptions } from '@headlessui/react';
 import { ChevronDown } from 'lucide-react';
-import { useRef } from 'react';
 import { GroupLine, KeptSelections } from '../../shell/Choosing';
-import { currentScope, editViewOf, keyAt, keyOf, run, scaleAtOf, useParts } from '../../store/session';
+import { useHold } from '../../shell/Fader';
+import { act, change, currentScope, editViewOf, keyAt, keyOf, scaleAtOf, useParts } from '../../open-song';
 import {
   asSungScope,
+  faderKind,
   FADERS,
   faderValue,
   setFader,
@@ -39,7 +41,7 @@ export function TunePanel() {
     'views',
     'editTrackId',
     'selection',
-    'preview',
+    'draft',
     'phraseAt',
     'backing',
     'grouped',
@@ -75,7 +77,7 @@ const SCOPES: Record<Scope['kind'], string> = {
 };
 
 function ScopeCard({ list, kind }: { list: Target[]; kind: Scope['kind'] }) {
-  const session = useParts('history', 'views', 'editTrackId', 'selection', 'preview', 'phraseAt', 'backing');
+  const session = useParts('history', 'views', 'editTrackId', 'selection', 'draft', 'phraseAt', 'backing');
   const { key } = keyOf(session);
   const view = editViewOf(session);
   if (!list.length)
@@ -121,15 +123,17 @@ function ScopeCard({ list, kind }: { list: Target[]; kind: Scope['kind'] }) {
 }
 
 function OneNote({ target: { note, edit }, songKey }: { target: Target; songKey: Key | null }) {
-  const session = useParts('history', 'views', 'editTrackId', 'selection', 'preview', 'phraseAt', 'backing');
+  const session = useParts('history', 'views', 'editTrackId', 'selection', 'draft', 'phraseAt', 'backing');
   const word = editViewOf(session).words.find(
     w => Math.min(w.end, note.end) - Math.max(w.start, note.start) > 0.03,
   )?.text;
   const rail = edit?.target ?? nearestStep(scaleAtOf(session)(note.start), note.sung * 100) / 100;
+  // in tune is told against the step it is meant for, wherever it was put
+  const step = stepMeant(scaleAtOf(session)(note.start), rail);
   const now = Math.round(
-    (note.sung + (edit?.target === undefined ? 0 : (rail - note.sung) * ((edit.aim ?? 100) / 100)) - rail) * 100,
+    (note.sung + (edit?.target === undefined ? 0 : (rail - note.sung) * ((edit.aim ?? 100) / 100)) - step) * 100,
   );
-  const sungOff = Math.round((note.sung - rail) * 100);
+  const sungOff = Math.round((note.sung - step) * 100);
   const nearer = Math.abs(sungOff) > 50 ? noteName(note.sung, songKey) : null;
   const degree = songKey ? degreeOf(rail, songKey) : 0;
   const place = songKey
@@ -183,20 +187,24 @@ function Faders({ list }: { list: Target[] }) {
 
 function FaderRow({ fader, list }: { fader: Fader; list: Target[] }) {
   const spec = FADERS[fader];
-  const gesture = useRef(0);
+  const { how, hold } = useHold(faderKind(fader));
   const values = list.map(t => faderValue(t, fader));
   const known = values.filter((v): v is number => v !== null);
   const low = Math.min(...known);
   const high = Math.max(...known);
+  // a glide needs a note it comes from
+  const idle = fader === 'glide' && list.length > 0 && list.every(t => t.note.joined === false);
   const asSung = known.length === 0;
   const shown = asSung ? spec.low : high;
   const text = !list.length
     ? '–'
-    : asSung
-      ? 'as sung'
-      : low === high
-        ? `${low}${spec.unit}`
-        : `${low}–${high}${spec.unit}`;
+    : idle
+      ? 'no join'
+      : asSung
+        ? 'as sung'
+        : low === high
+          ? `${low} ${spec.unit}`
+          : `${low}–${high} ${spec.unit}`;
   return (
     <label className="grid grid-cols-[58px_1fr_62px] items-center gap-2 py-[1px]">
       <span>{spec.name}</span>
@@ -207,18 +215,16 @@ function FaderRow({ fader, list }: { fader: Fader; list: Target[] }) {
         max={spec.high}
         step={spec.step}
         value={shown}
-        disabled={!list.length}
+        disabled={!list.length || idle}
         style={{ '--fill': `${((shown - spec.low) / (spec.high - spec.low)) * 100}%` } as React.CSSProperties}
-        onPointerDown={() => gesture.current++}
-        onChange={e =>
-          setFader(
-            fader,
-            Number(e.target.value),
-            `fader ${fader} ${gesture.current} ${list.map(t => t.note.key).join()}`,
-          )
+        {...hold}
+        onChange={e => setFader(fader, Number(e.target.value), how())}
+        onDoubleClick={() => setFader(fader, fader === 'aim' ? 100 : spec.rest, {})}
+        title={
+          idle
+            ? 'None of these notes is sung on from the one before it: there is no glide between them'
+            : `Double-click: ${spec.rest === null ? 'as sung' : `${spec.rest} ${spec.unit}`}`
         }
-        onDoubleClick={() => setFader(fader, fader === 'aim' ? 100 : spec.rest, `rest ${fader}`)}
-        title={`Double-click: ${spec.rest === null ? 'as sung' : `${spec.rest}${spec.unit}`}`}
         aria-valuetext={text}
       />
       <span className="text-right text-ink-2 tabular-nums">{text}</span>
@@ -228,12 +234,14 @@ function FaderRow({ fader, list }: { fader: Fader; list: Target[] }) {
 
 /** The key in force, estimated or chosen, and its steps. */
 function KeyCard() {
-  const session = useParts('history', 'views', 'editTrackId', 'selection', 'preview', 'phraseAt', 'backing');
+  const session = useParts('history', 'views', 'editTrackId', 'selection', 'draft', 'phraseAt', 'backing');
   const { key, chosen, confidence } = keyOf(session);
   const view = editViewOf(session);
   const outside = key ? view.notes.filter(n => !degreeOf(n.sung, key)).length : 0;
   const choose = (value: SongKey | null) =>
-    run(new SetSong(value ? `Key ${keyName(value)}` : 'Key estimated', { key: value }));
+    value
+      ? act('scale', { tonic: stepName(value.tonic, value), name: value.mode }, { label: `Key ${keyName(value)}` })
+      : change('Key estimated', setSong({ key: null }));
   const inKey = key ? stepsOf(key) : [];
   return (
     <section aria-label="Key">

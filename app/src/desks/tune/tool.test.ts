@@ -1,8 +1,8 @@
 import type { NoteEdit } from '@essim/core';
-import type { FieldPointer } from '../../field/Field';
-import { editViewOf, undo, useSession } from '../../store/session';
-import { setOpened } from '../../store/state';
-import { at, pointer, view, layout } from '../../testing-field';
+import { Press, type FieldPointer } from '../../field/tool';
+import { editViewOf, undo, useSession } from '../../open-song';
+import { setOpened } from '../../open-song/state';
+import { at, click as clickWith, drag as dragWith, layout, pointer, view } from '../../testing-field';
 import { xOf } from '../../field/viewport';
 import { open, song, sung, take, track, withSound } from '../../testing';
 import { asSungScope, faderValue, inScope, nudge, setFader, settleScope, togglePin } from './edits';
@@ -16,16 +16,8 @@ const targets = () => notes().map((_, i) => edit(i)?.target);
 const chosen = () => notes().flatMap((n, i) => (s().selection.notes.has(n.key) ? [i] : []));
 const onNote = (i: number, fields: Partial<FieldPointer> = {}, by = 0) => at(i + 0.5, 60.4 + by, fields);
 const aside = (time: number, midi = 67) => at(time, midi);
-const click = (p: FieldPointer, tool = tuneTool()) => {
-  tool.down(p);
-  tool.up(p, p, false);
-};
-const drag = (from: FieldPointer, to: FieldPointer, tool = tuneTool()) => {
-  tool.down(from);
-  const mark = tool.drag(from, to);
-  tool.up(from, to, true);
-  return mark;
-};
+const click = (p: FieldPointer) => clickWith(tuneTool, p);
+const drag = (from: FieldPointer, ...along: FieldPointer[]) => dragWith(tuneTool, from, ...along);
 
 beforeEach(async () => {
   await open(song([track('lead', [take('a')])], { key: { tonic: 0, mode: 'major' } }), { a: sung(60.4, [6]) });
@@ -46,11 +38,7 @@ describe('the pointer', () => {
   });
 
   it('chooses with a rubber band what it touches', () => {
-    const tool = tuneTool();
-    const from = aside(0.95, 63);
-    tool.down(from);
-    expect(tool.drag(from, at(3.05, 59))!.band).toBeDefined();
-    tool.up(from, at(3.05, 59), true);
+    expect(drag(aside(0.95, 63), at(3.05, 59))!.band).toBeDefined();
     expect(chosen()).toEqual([1, 2]);
   });
 
@@ -75,30 +63,43 @@ describe('the pointer', () => {
     ['Alt', { alt: true }, 1.13, 61.53],
     ['Shift, a tenth of the way', { shift: true }, 1, 60.5],
   ])('drags by semitones, freely or finely with %s', (_, fields, by, target) => {
-    const tool = tuneTool();
-    const from = onNote(3);
-    const to = onNote(3, fields, by);
-    tool.down(from);
-    tool.drag(from, to);
-    tool.up(from, to, true);
+    drag(onNote(3), onNote(3, fields, by));
     expect(edit(3)!.target).toBeCloseTo(target, 6);
   });
 
-  it('drags all that is chosen, and only shows it until the button is let go', () => {
+  it('drags all that is chosen, shows it at once, and leaves no trace when it is given up', () => {
     click(onNote(0));
     click(onNote(1, { shift: true }));
-    const tool = tuneTool();
-    const from = onNote(1);
-    tool.down(from);
-    tool.drag(from, onNote(1, {}, 4));
-    expect(Object.values(s().preview!).map(e => e.target)).toEqual([64, 64]);
-    expect(targets().every(t => t === undefined)).toBe(true);
-    tool.cancel();
-    expect(s().preview).toBeNull();
-    tool.up(from, onNote(1, {}, 4), true);
-    expect(targets().every(t => t === undefined)).toBe(true);
-    drag(onNote(1), onNote(1, {}, 4));
+    const before = s().history;
+    const press = new Press(onNote(1), tuneTool);
+    press.move(onNote(1, {}, 4));
     expect(targets().slice(0, 3)).toEqual([64, 64, undefined]);
+    expect(s().history).toBe(before);
+    press.cancel();
+    expect(targets().every(t => t === undefined)).toBe(true);
+    press.up(onNote(1, {}, 4));
+    expect(s().history).toBe(before);
+    drag(onNote(1), onNote(1, {}, 2), onNote(1, {}, 4));
+    expect(targets().slice(0, 3)).toEqual([64, 64, undefined]);
+    expect(s().history!.entries).toHaveLength(1);
+  });
+
+  it('sideways tunes nothing', () => {
+    const before = s().history;
+    drag(onNote(2), at(3.1, 60.4));
+    expect(s().history).toBe(before);
+  });
+
+  it('with Ctrl held before the press moves by semitones', () => {
+    click(onNote(3));
+    drag(onNote(3, { ctrl: true }), onNote(3, { ctrl: true }, 1.1));
+    expect(edit(3)!.target).toBe(62);
+  });
+
+  it('by semitones keeps to the reference pitch', async () => {
+    await open(song([track('lead', [take('a')])], { referenceHz: 450 }), { a: sung(60.4, [6]) });
+    drag(onNote(2), onNote(2, { ctrl: true }, 0.9));
+    expect(edit(2)!.target).toBeCloseTo(61 + 12 * Math.log2(450 / 440), 5);
   });
 
   it('beside the notes goes to that moment', () => {
@@ -131,7 +132,7 @@ describe('the commands', () => {
     expect(targets().slice(0, 2)).toEqual([62, 60]);
     togglePin();
     togglePin();
-    expect(edit(1)!.pinned).toBe(false);
+    expect(edit(1)!.pinned).toBeUndefined();
   });
 
   it.each([
@@ -156,15 +157,15 @@ describe('the commands', () => {
 
   it('faders act on what is chosen; aim gives a target, and back to as sung is no edit', () => {
     pick(0, 3);
-    setFader('wander', 20, 'a');
-    setFader('aim', 50, 'b');
+    setFader('wander', 20, {});
+    setFader('aim', 50, {});
     expect(edit(0)).toMatchObject({ wander: 20, aim: 50, target: 60 });
     expect(edit(3)).toMatchObject({ wander: 20, aim: 50, target: 60 });
     const [first] = inScope();
     expect([faderValue(first, 'wander'), faderValue(first, 'aim'), faderValue(first, 'vibrato')]).toEqual([
       20, 50, 100,
     ]);
-    setFader('wander', null, 'c');
+    setFader('wander', null, {});
     expect(edit(0)!.wander).toBeUndefined();
     expect(edit(1)).toBeUndefined();
   });

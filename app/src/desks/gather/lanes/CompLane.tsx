@@ -1,11 +1,10 @@
 import { clipsOf, type Track } from '@essim/core';
-import { useRef, useState } from 'react';
+import { useRef } from 'react';
 import { trackColour } from '../../../field/palette';
-import { newId } from '../../../store/ids';
-import { seek, useSession } from '../../../store/session';
-import type { TakeView, TrackView } from '../../../store/track-view';
+import { drop, giveUp, seek, useSession } from '../../../open-song';
+import type { TakeView, TrackView } from '@essim/core';
 import { timeOfX, xOfTime, type Column } from '../cells';
-import { dragJoin } from '../edits';
+import { dragJoin, nudgeJoin } from '../edits';
 import { chooseCell } from '../state';
 import { HEAR_BEFORE, LANE, laneStyle, NAMES, type Sight } from './layout';
 import { takeLabel } from './take-label';
@@ -22,7 +21,11 @@ interface CompLaneProps {
 export function CompLane({ track, view, columns, sight }: CompLaneProps) {
   const takes = useSession(s => s.takes);
   const body = useRef<HTMLDivElement>(null);
-  const [gesture, setGesture] = useState('');
+  const grabbed = useRef<Track | null>(null);
+  const endDrag = (end: () => void) => {
+    if (grabbed.current) end();
+    grabbed.current = null;
+  };
   const clips = clipsOf(track);
   const colour = `var(--${trackColour(track)})`;
   return (
@@ -74,18 +77,25 @@ export function CompLane({ track, view, columns, sight }: CompLaneProps) {
               style={{ left: x }}
               onPointerDown={e => {
                 e.currentTarget.setPointerCapture(e.pointerId);
-                setGesture(`join ${newId()}`);
+                // joins are moved from where they were when one was grabbed
+                grabbed.current = track;
               }}
               onPointerMove={e => {
                 if (!e.currentTarget.hasPointerCapture(e.pointerId)) return;
                 const to = timeOfX(columns, e.clientX - body.current!.getBoundingClientRect().left);
-                dragJoin(track, index, to, gesture);
+                if (grabbed.current) dragJoin(grabbed.current, index, to);
               }}
+              onPointerUp={() => endDrag(drop)}
+              onPointerCancel={() => endDrag(giveUp)}
               onKeyDown={e => {
+                if (e.key === 'Escape' && grabbed.current) {
+                  e.stopPropagation();
+                  return endDrag(giveUp);
+                }
                 if (e.key !== 'ArrowLeft' && e.key !== 'ArrowRight') return;
                 e.stopPropagation();
                 e.preventDefault();
-                dragJoin(track, index, g.at + (e.key === 'ArrowLeft' ? -0.01 : 0.01), `join keys ${index}`);
+                nudgeJoin(track, index, e.key === 'ArrowLeft' ? -0.01 : 0.01);
               }}
             >
               <span className="h-full w-[3px] rounded bg-ink" />

@@ -1,10 +1,9 @@
 import { movePhraseBorder, type Phrase } from '@essim/core';
 import { useRef, type PointerEvent } from 'react';
 import { phraseText } from '../../../field/scene';
-import { newId } from '../../../store/ids';
-import { seek } from '../../../store/session';
-import { setPhrases } from '../../../store/track-edits';
-import type { TrackView } from '../../../store/track-view';
+import { drop, giveUp, seek } from '../../../open-song';
+import { setPhrases } from '../../../commands/tracks';
+import type { TrackView } from '@essim/core';
 import type { Column } from '../cells';
 import { chooseCell, useGather } from '../state';
 import { HEAR_BEFORE, LANE, laneStyle, NAMES, type Sight } from './layout';
@@ -19,18 +18,28 @@ interface PhraseHeadsProps {
 
 export function PhraseHeads({ phrases, columns, view, sight }: PhraseHeadsProps) {
   const chosen = useGather(s => s.phrase);
-  const drag = useRef<{ index: number; side: 'start' | 'end'; x: number; from: number; gesture: string } | null>(null);
+  const drag = useRef<{
+    index: number;
+    side: 'start' | 'end';
+    x: number;
+    from: number;
+    before: readonly Phrase[];
+  } | null>(null);
   const grab = (e: PointerEvent, index: number, side: 'start' | 'end') => {
     e.currentTarget.setPointerCapture(e.pointerId);
     e.stopPropagation();
-    drag.current = { index, side, x: e.clientX, from: phrases[index][side], gesture: `border ${newId()}` };
+    drag.current = { index, side, x: e.clientX, from: phrases[index][side], before: phrases };
   };
   const move = (e: PointerEvent) => {
     const d = drag.current;
     if (!d) return;
     const c = columns[d.index];
     const to = d.from + ((e.clientX - d.x) / c.width) * (c.to - c.from);
-    setPhrases('Move a phrase border', list => movePhraseBorder(list, d.index, d.side, to), d.gesture);
+    setPhrases('Move a phrase border', () => movePhraseBorder(d.before, d.index, d.side, to), { held: true });
+  };
+  const end = (how: () => void) => {
+    if (drag.current) how();
+    drag.current = null;
   };
   return (
     <div className={LANE} style={laneStyle}>
@@ -59,8 +68,8 @@ export function PhraseHeads({ phrases, columns, view, sight }: PhraseHeadsProps)
                   data-testid={`border-${i}-${side}`}
                   onPointerDown={e => grab(e, i, side)}
                   onPointerMove={move}
-                  onPointerUp={() => (drag.current = null)}
-                  onPointerCancel={() => (drag.current = null)}
+                  onPointerUp={() => end(drop)}
+                  onPointerCancel={() => end(giveUp)}
                 />
               ))}
             </div>

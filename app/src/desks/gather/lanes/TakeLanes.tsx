@@ -1,7 +1,7 @@
 import type { Track } from '@essim/core';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { useSession } from '../../../store/session';
-import type { TrackView } from '../../../store/track-view';
+import { useSession } from '../../../open-song';
+import type { TrackView } from '@essim/core';
 import { columnsOf, type PhraseCells } from '../cells';
 import { ChordRow } from '../ChordRow';
 import { useGather } from '../state';

@@ -1,5 +1,5 @@
 import { memo } from 'react';
-import type { TakeView } from '../../../store/track-view';
+import type { TakeView } from '@essim/core';
 
 /** Bars of a take's loudness over a span of its own time. */
 export const Wave = memo(function Wave({

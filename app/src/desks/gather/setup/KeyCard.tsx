@@ -1,6 +1,6 @@
-import { keyName, KEYS, parseKey, SetSong, type KeyChange, type SongKey } from '@essim/core';
+import { keyName, KEYS, parseKey, setSong, type KeyChange, type SongKey } from '@essim/core';
 import { NumberInput } from '../../../shell/inputs';
-import { keyOf, leadOf, player, rankedKeys, run, songOf, useSession, viewOf } from '../../../store/session';
+import { change, keyOf, leadOf, player, rankedKeys, songOf, useSession, viewOf } from '../../../open-song';
 import { barAtPlayhead, setKey } from '../edits';
 import { ChangeRow, without, withChanged } from './ChangeRow';
 
@@ -18,7 +18,7 @@ export function KeyCard() {
   const { key, chosen, confidence } = keyOf(useSession.getState());
   const from = [notes ? `${notes} notes` : '', backing ? 'the backing' : ''].filter(Boolean).join(' and ');
   const changes = [...(song?.keyChanges ?? [])].sort((a, b) => a.bar - b.bar);
-  const setChanges = (label: string, keyChanges: KeyChange[]) => run(new SetSong(label, { keyChanges }));
+  const setChanges = (label: string, keyChanges: KeyChange[]) => change(label, setSong({ keyChanges }));
   return (
     <section className="card" aria-label="Key">
       <h2 className="text-[12.5px] font-semibold">{from ? `Key, from ${from}` : 'Key'}</h2>

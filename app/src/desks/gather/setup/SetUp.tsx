@@ -1,4 +1,4 @@
-import { songOf, useSession } from '../../../store/session';
+import { songOf, useSession } from '../../../open-song';
 import { setUpFromBacking } from '../edits';
 import { KeyCard } from './KeyCard';
 import { TimeCard } from './TimeCard';

@@ -3,7 +3,7 @@ import { useRef } from 'react';
 import { toast } from 'sonner';
 import { clock } from '../../../field/draw/ground';
 import { NumberInput } from '../../../shell/inputs';
-import { player, songOf, useSession } from '../../../store/session';
+import { player, songOf, useSession } from '../../../open-song';
 import { barAtPlayhead, setTempo, takeEstimatedTempo } from '../edits';
 import { ChangeRow, without, withChanged } from './ChangeRow';
 import { tap } from './tap';

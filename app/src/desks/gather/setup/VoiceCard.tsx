@@ -1,10 +1,10 @@
-import { estimateReference, noteName, SetSong } from '@essim/core';
+import { estimateReference, noteName, setSong } from '@essim/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
 import { NumberInput } from '../../../shell/inputs';
 import { RangeChoice } from '../../../shell/RangeChoice';
-import { editTrackOf, editViewOf, keyOf, run, songOf, useSession } from '../../../store/session';
+import { editTrackOf, editViewOf, change, keyOf, songOf, useSession } from '../../../open-song';
 import { estimateChords } from '../edits';
 
 const RANGES_READ = { low: 'low', mid: 'middle', high: 'high', auto: 'automatic' } as const;
@@ -21,7 +21,7 @@ export function VoiceCard() {
     const found = estimateReference(view.reading?.notes ?? [], backing);
     if (!found) return toast('There are too few notes and no clear backing to tell the reference pitch from.');
     const hz = Math.abs(found.cents) < 1.5 ? 440 : found.hz;
-    run(new SetSong(`A = ${hz} Hz, estimated`, { referenceHz: hz }));
+    change(`A = ${hz} Hz, estimated`, setSong({ referenceHz: hz }));
     setEstimated(
       `${found.cents >= 0 ? '+' : '−'}${Math.abs(found.cents).toFixed(1)} cents, from the ${found.from}, ${Math.round(found.confidence * 100)} % sure`,
     );
@@ -53,7 +53,7 @@ export function VoiceCard() {
             low={400}
             high={480}
             digits={1}
-            onSet={referenceHz => run(new SetSong(`A = ${referenceHz} Hz`, { referenceHz }))}
+            onSet={referenceHz => change(`A = ${referenceHz} Hz`, setSong({ referenceHz }))}
           />
           Hz
         </span>

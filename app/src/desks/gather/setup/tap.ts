@@ -16,6 +16,6 @@ export function tapped(now: number): number | null {
 export function tap(at = performance.now()): void {
   const bpm = tapped(at);
   if (bpm && bpm >= 20 && bpm <= 400)
-    setTempo(`Tempo ${bpm.toFixed(1)} bpm, tapped`, { bpm: Math.round(bpm * 10) / 10, changes: [] }, 'tap');
+    setTempo(`Tempo ${bpm.toFixed(1)} bpm, tapped`, { bpm: Math.round(bpm * 10) / 10, changes: [] }, { kind: 'tap' });
   else toast('Keep tapping in time…', { id: 'tap', duration: 1500 });
 }

@@ -1,0 +1,80 @@
+import {
+  alike,
+  counted,
+  cutsIn,
+  degreeOf,
+  grown,
+  inverted,
+  needsChosen,
+  select,
+  shrunk,
+  type Alike,
+  type AlikeNote,
+} from '@essim/core';
+import { toast } from 'sonner';
+import { doubtsIn } from './corrections';
+import { choose, editViewOf, scoreOf, useSession, type SessionState } from '../open-song';
+
+/** Choosing notes by what they are, at any desk. */
+
+const state = useSession.getState;
+
+export const ALIKE_NAMES: Record<Alike, string> = {
+  name: 'of the same name',
+  pitch: 'of the same pitch',
+  longer: 'as long or longer',
+  shorter: 'as short or shorter',
+  vibrato: 'with vibrato',
+  straight: 'without vibrato',
+  outside: 'out of the key',
+  doubtful: 'doubtful',
+  edited: 'edited',
+  word: 'under the same word',
+};
+
+/** A swing is a vibrato when it comes so often. */
+const LEAST_SWINGS = 2;
+
+/** What is known of the edited track's notes; only what is asked for is computed. */
+function notesFor(s: SessionState, by: Alike): AlikeNote[] {
+  const { notes, reading, words, edits } = editViewOf(s);
+  const score = scoreOf(s);
+  const doubts = by === 'doubtful' ? doubtsIn(s).filter(d => !d.looked) : [];
+  return notes.map(n => {
+    const key = score.keyAt(n.start);
+    const middle = (n.start + n.end) / 2;
+    return {
+      key: n.key,
+      start: n.start,
+      end: n.end,
+      sung: n.sung,
+      vibrato: (by === 'vibrato' || by === 'straight') && !!reading && cutsIn(reading, n).swing.length >= LEAST_SWINGS,
+      outside: !!key && !degreeOf(n.sung, key),
+      doubtful: doubts.some(d => d.start < n.end && d.end > n.start),
+      edited: !!edits[n.key],
+      word: words.find(w => middle >= w.start && middle < w.end)?.text ?? null,
+    };
+  });
+}
+
+const chosenKeys = (s: SessionState): ReadonlySet<string> =>
+  s.selection.trackId === s.editTrackId ? s.selection.notes : new Set<string>();
+
+/** Chooses the notes alike of the whole track. */
+export function chooseAlike(by: Alike): void {
+  const s = state();
+  const chosen = chosenKeys(s);
+  if (needsChosen(by) && !chosen.size) return void toast('Choose a note to compare with first.', { id: 'choose' });
+  const keys = alike(notesFor(s, by), chosen, by);
+  choose(select(s.editTrackId, keys));
+  toast(`${counted(keys.length, 'note')} ${ALIKE_NAMES[by]}.`, { id: 'alike', duration: 2500 });
+}
+
+const SHAPES = { grow: grown, shrink: shrunk, invert: inverted };
+
+/** Grows, shrinks or inverts the selection. */
+export function reshape(how: keyof typeof SHAPES): void {
+  const s = state();
+  const keys = editViewOf(s).notes.map(n => n.key);
+  choose(select(s.editTrackId, SHAPES[how](keys, chosenKeys(s))));
+}

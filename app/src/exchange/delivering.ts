@@ -1,0 +1,212 @@
+import { panGains, placedClips, type PlacedClip, type Track } from '@essim/core';
+import * as Comlink from 'comlink';
+import { toast } from 'sonner';
+import { create } from 'zustand';
+import type { Delivered, Delivery, DeliveryFormat } from '../jobs/deliver';
+import type { DeliverWorker } from '../jobs/deliver.worker';
+import { clientOf, editTrackOf, isVocal, opened, songOf, useSession, viewOf } from '../open-song';
+import { countingEditsOf, surroundingsNow } from '../open-song/planning';
+
+/** What leaves the program: a track, all stems, the mix. Everything begins at the song's zero and is as long as the song. */
+
+export type DeliveryKind = 'track' | 'stems' | 'mix';
+export const FORMAT_NAMES: Record<DeliveryFormat, string> = {
+  int16: '16-bit',
+  int24: '24-bit',
+  float32: '32-bit float',
+};
+
+/** What is being delivered now. */
+export const useDelivering = create<{ kind: DeliveryKind; name: string; done: number; of: number } | null>(() => null);
+let stopped = false;
+export const stopDelivering = (): void => void (stopped = true);
+
+/** Hands a file to the browser to save. */
+export function download(name: string, bytes: Blob): void {
+  const url = URL.createObjectURL(bytes);
+  const a = document.createElement('a');
+  a.href = url;
+  a.download = name;
+  a.click();
+  setTimeout(() => URL.revokeObjectURL(url), 10000);
+}
+
+/** A name every file system takes. */
+export const fileName = (...parts: string[]): string =>
+  parts
+    .join(' ')
+    .replace(/[^\p{L}\p{N} ._-]+/gu, '')
+    .trim();
+
+/** A take as edited. One that came into the comp a moment ago is waited for. @throws when it cannot be had */
+async function renderedTake(track: Track, takeId: string): Promise<Float32Array[]> {
+  const take = track.takes.find(t => t.id === takeId)!;
+  const song = opened();
+  for (;;) {
+    if (!song || opened() !== song) throw new Error('the song was closed');
+    const client = clientOf(takeId);
+    if (client?.prepared) {
+      const s = useSession.getState();
+      return client.render(countingEditsOf(s, track, take), surroundingsNow(s, track, take));
+    }
+    const status = useSession.getState().takes[takeId]?.status;
+    const given = status === 'failed' || status === 'stopped';
+    if (given && Object.keys(take.edits).length) throw new Error(`${take.name} has edits and is not read`);
+    const sound = song.sounds.get(takeId);
+    if (sound && (given || !isVocal(track))) return sound.sung;
+    if (given) throw new Error(`${take.name} could not be loaded`);
+    await new Promise(r => setTimeout(r, 50));
+  }
+}
+
+/** A track's takes as edited, with where they lie. */
+export interface RenderedTrack {
+  clips: PlainClip[];
+  sources: [string, Float32Array[]][];
+  /** Where its last sample lies, song samples. */
+  length: number;
+}
+type PlainClip = Omit<PlacedClip, 'place'>;
+
+/** A track's comp of whole takes as edited. @throws when something of it cannot be had */
+export async function renderedTrack(track: Track): Promise<RenderedTrack> {
+  const song = songOf(useSession.getState())!;
+  const { sampleRate } = song;
+  const placed = placedClips(song, track);
+  const ids = [...new Set(placed.map(c => c.takeId))];
+  const sources = await Promise.all(
+    ids.map(async (id): Promise<[string, Float32Array[]]> => [id, await renderedTake(track, id)]),
+  );
+  const lengths = new Map(sources.map(([id, [c]]) => [id, c.length]));
+  const clips = placed.map(({ place: _, ...c }) => c);
+  const ends = clips.map(c => Math.min(c.to * sampleRate, Math.round(c.shift * sampleRate) + lengths.get(c.takeId)!));
+  return { clips, sources, length: Math.max(1, ...ends.map(Math.ceil)) };
+}
+
+/** Gives rendered samples away instead of copying them; shared ones stay where they are. */
+const handedOver = (d: Delivered): Delivered =>
+  Comlink.transfer(
+    d,
+    d.sources.flatMap(([, channels]) => channels.flatMap(c => (c.buffer instanceof ArrayBuffer ? [c.buffer] : []))),
+  );
+
+/**
+ * Length of the song as it is delivered, samples: the last sample of any recording. The same for all that is delivered, so every
+ * recording is waited for. @throws when one cannot be had
+ */
+async function songLength(tracks: readonly Track[]): Promise<number> {
+  const song = songOf(useSession.getState())!;
+  const open = opened();
+  let last = 1;
+  for (const track of tracks)
+    for (const c of placedClips(song, track)) {
+      while (!open?.sounds.has(c.takeId)) {
+        if (stopped || !open || opened() !== open) throw new Error('stopped');
+        if (useSession.getState().takes[c.takeId]?.status === 'failed')
+          throw new Error(`${track.name} could not be loaded`);
+        await new Promise(r => setTimeout(r, 50));
+      }
+      const x = open.sounds.get(c.takeId)?.sung[0];
+      if (x) last = Math.max(last, Math.min(c.to * song.sampleRate, Math.round(c.shift * song.sampleRate) + x.length));
+    }
+  return Math.ceil(last);
+}
+
+/** A track that is heard in the mix: not muted, and soloed if any is. */
+export const soundsInMix = (track: Track, tracks: readonly Track[]): boolean =>
+  !track.mute && (track.solo || !tracks.some(t => t.solo)) && track.segments.length > 0;
+
+export interface DeliveryOptions {
+  kind: DeliveryKind;
+  format: DeliveryFormat;
+  /** Whether tracks carry their level and pan; the mix always does. */
+  asMixed: boolean;
+  /** Of integer formats; on unless said otherwise. */
+  dither?: boolean;
+  /** As long as the track alone, not as the song. */
+  alone?: boolean;
+}
+
+/** What cannot be delivered yet, in words; null when nothing is in the way. */
+export function notReady(tracks: readonly Track[]): string | null {
+  const s = useSession.getState();
+  const waiting = tracks.find(t => isVocal(t) && (viewOf(s, t.id).status === 'reading' || viewOf(s, t.id).partial));
+  if (waiting) return `${waiting.name} is still being read.`;
+  return tracks.length ? null : 'There is nothing to deliver yet.';
+}
+
+/** Delivers, with progress and a stop. */
+export async function deliver({ kind, format, asMixed, dither = true, alone = false }: DeliveryOptions): Promise<void> {
+  const s = useSession.getState();
+  const song = songOf(s);
+  const edited = editTrackOf(s);
+  if (!song || useDelivering.getState()) return;
+  const all = song.tracks.filter(t => t.segments.length);
+  const tracks = kind === 'track' ? all.filter(t => t === edited) : all.filter(t => soundsInMix(t, song.tracks));
+  const why = notReady(tracks);
+  if (why) return void toast.error(why, { id: 'deliver' });
+  stopped = false;
+  useDelivering.setState({ kind, name: tracks[0].name, done: 0, of: tracks.length }, true);
+  const worker = new Worker(new URL('../jobs/deliver.worker.ts', import.meta.url), { type: 'module' });
+  try {
+    const length = await songLength(alone ? tracks : all);
+    const job = await Comlink.wrap<DeliverWorker>(worker).begin(
+      song.sampleRate,
+      length,
+      format,
+      dither && format !== 'float32',
+      kind === 'stems',
+    );
+    const names = fileNames(tracks);
+    let made: Delivery | null = null;
+    for (const [i, track] of tracks.entries()) {
+      useDelivering.setState({ kind, name: track.name, done: i, of: tracks.length }, true);
+      const { clips, sources } = await renderedTrack(track);
+      const delivered = handedOver({
+        file: names[i],
+        clips,
+        sources,
+        gains: kind === 'mix' || asMixed ? panGains(track.levelDb, track.pan) : [1, 1],
+        linked: track.takes.some(t => t.channels === 'linked') && (kind === 'mix' || asMixed),
+      });
+      if (kind === 'track') made = await job.single(delivered);
+      else await job.add(delivered);
+      if (stopped || songOf(useSession.getState())?.id !== song.id) throw new Error('stopped');
+    }
+    made ??= await job.finish();
+    const name =
+      kind === 'mix'
+        ? `${fileName(song.name, 'mix')}.wav`
+        : kind === 'stems'
+          ? `${fileName(song.name, 'stems')}.zip`
+          : `${fileName(song.name, tracks[0].name)}.wav`;
+    download(name, made.bytes);
+    const clipped = made.peakDb > 0 && format !== 'float32';
+    const about = `${name}: ${FORMAT_NAMES[format]}, ${song.sampleRate / 1000} kHz, from the song’s start, peak ${made.peakDb.toFixed(1).replace('-', '−')} dB.`;
+    if (clipped) toast.warning(`${about} It is clipped: lower the levels, or take 32-bit float.`, { duration: 12000 });
+    else toast.success(about);
+  } catch (error) {
+    const message = error instanceof Error ? error.message : String(error);
+    if (message === 'stopped') toast('Stopped; nothing was written.', { id: 'deliver' });
+    else toast.error(`Not delivered: ${message}.`, { id: 'deliver' });
+  } finally {
+    worker.terminate();
+    useDelivering.setState(null, true);
+  }
+}
+
+/** Names of the stems, none twice. */
+export function fileNames(tracks: readonly Pick<Track, 'name'>[]): string[] {
+  const used = new Set<string>();
+  return tracks.map(t => {
+    const name = fileName(t.name) || 'Track';
+    let own = `${name}.wav`;
+    for (let n = 2; used.has(own.toLowerCase()); n++) own = `${name} ${n}.wav`;
+    used.add(own.toLowerCase());
+    return own;
+  });
+}
+
+/** Exports the edited track as 24-bit WAV, dry, rounded and as long as it is: the very samples the command line writes. */
+export const exportTrack = (): Promise<void> =>
+  deliver({ kind: 'track', format: 'int24', asMixed: false, dither: false, alone: true });

@@ -1,0 +1,60 @@
+import { READING_VERSION, type Reading, type Take } from '@essim/core';
+import { ownReading, sharedReading } from '../shared-memory';
+import { db, factsOf, type SourceFacts, type SourceRow } from './db';
+
+/** SHA-256 over all channels' samples, as hex: the name of a source. */
+export async function sourceName(channels: Float32Array[]): Promise<string> {
+  const bytes = new Uint8Array(channels.length * channels[0].byteLength);
+  channels.forEach((c, i) => bytes.set(new Uint8Array(c.buffer, c.byteOffset, c.byteLength), i * c.byteLength));
+  const digest = await crypto.subtle.digest('SHA-256', bytes);
+  return Array.from(new Uint8Array(digest), b => b.toString(16).padStart(2, '0')).join('');
+}
+
+/** Keeps a recording; the same samples are kept once. Returns its name. */
+export async function keepSource(
+  name: string,
+  sampleRate: number,
+  channels: Float32Array[],
+  origin?: string,
+): Promise<string> {
+  const id = await sourceName(channels);
+  const bytes = channels.reduce((s, c) => s + c.byteLength, 0);
+  if (await db.facts.get(id)) return id;
+  const row: SourceRow = { id, name, sampleRate, channels, bytes, ...(origin ? { origin } : {}) };
+  await db.transaction('rw', db.sources, db.facts, async () => {
+    await db.sources.put(row);
+    await db.facts.put(factsOf(row));
+  });
+  return id;
+}
+
+/** @throws Error when the recording is not in the database */
+export async function loadSource(id: string): Promise<SourceRow> {
+  const row = await db.sources.get(id);
+  if (!row) throw new Error('A recording of this song is missing from the browser’s storage.');
+  return row;
+}
+
+/** What of a take its reading depends on. */
+export type ReadFrom = Pick<Take, 'sourceId' | 'range' | 'channels'>;
+const readingKey = ({ sourceId, range, channels }: ReadFrom) =>
+  // both channels together are the usual case, and were the only one in version 1 of the document
+  `${sourceId} ${range}${channels === 'left' || channels === 'right' ? ` ${channels}` : ''} v${READING_VERSION}`;
+/** A take's reading in shared memory, when it is kept. For workers: what a reading leaves behind ends with them. */
+export async function cachedReading(take: ReadFrom): Promise<Reading | undefined> {
+  const kept = await db.readings.get(readingKey(take));
+  return kept && sharedReading(kept.reading);
+}
+export async function cacheReading(take: ReadFrom, reading: Reading): Promise<void> {
+  await db.readings.put({ key: readingKey(take), reading: ownReading(reading) });
+}
+
+/** What a recording is; undefined while it is not kept here. */
+export const sourceFacts = (id: string): Promise<SourceFacts | undefined> => db.facts.get(id);
+
+/** Forgets recordings again that were kept a moment ago. */
+export const dropSources = (ids: readonly string[]): Promise<void> =>
+  db.transaction('rw', db.sources, db.facts, async () => {
+    await db.sources.bulkDelete([...ids]);
+    await db.facts.bulkDelete([...ids]);
+  });

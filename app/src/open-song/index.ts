@@ -1,0 +1,10 @@
+export * from './changing';
+export { fitPitch } from './framing';
+export * from './looking';
+export { readAgain } from './loading';
+export { closeSong, openSong } from './opening';
+export * from './playing';
+export { stopReading } from './reading';
+export { written } from './saving';
+export { sendClicks } from './sounding';
+export * from './state';

@@ -1,0 +1,170 @@
+import { isVocal, unreadTake, type Take, type Track } from '@essim/core';
+import { toast } from 'sonner';
+import { wholeSong } from '../field/viewport';
+import { withFiles } from '../jobs/files-client';
+import { analyseInWorker } from '../jobs/setup-client';
+import { noteLength } from '../keeping/songs';
+import { forgetPlans } from './planning';
+import { closeReader, readHeard, readUnheard } from './reading';
+import { syncPlayer } from './sounding';
+import { editViewOf, opened, songOf, soundingTakes, useSession } from './state';
+import { setTake } from './views';
+
+/**
+ * Loads what is missing: recordings that are heard, a reading of every vocal take, a worker for each that is heard, what the backing
+ * tells. One thing after the other, the most urgent first; it looks again after each, so that it does not matter what changed the song.
+ */
+
+const get = useSession.getState;
+const set = useSession.setState;
+const stillOpen = (id: string) => opened()?.id === id;
+
+/** What a take's sound and reading were made from; a take whose stamp changed is loaded anew. */
+const stampOf = (take: Take) => `${take.sourceId} ${take.channels} ${take.range}`;
+const stamps = new Map<string, string>();
+let backingStamp = '';
+let busy = false;
+let again = false;
+
+export function forgetAll(): void {
+  stamps.clear();
+  closeReader();
+  forgetPlans();
+  mishaps = 0;
+  backingStamp = '';
+}
+
+type Job = () => Promise<void>;
+/** After this many unforeseen errors nothing more is tried by itself. */
+const MISHAPS = 5;
+let mishaps = 0;
+
+export async function loadMissing(): Promise<void> {
+  again = true;
+  if (busy) return;
+  busy = true;
+  try {
+    while (again && opened()) {
+      again = false;
+      const job = nextJob();
+      if (!job) continue;
+      try {
+        await job();
+      } catch (error) {
+        // one job's mishap must not keep the others from being done
+        toast.error(`Something went wrong: ${error instanceof Error ? error.message : String(error)}`);
+        if (++mishaps > MISHAPS) return;
+      }
+      again = true;
+    }
+  } finally {
+    busy = false;
+  }
+}
+
+function nextJob(): Job | null {
+  const s = get();
+  const song = songOf(s);
+  const open = opened();
+  if (!song || !open) return null;
+  forgetChanged(song.tracks);
+  const tracks = [...song.tracks].sort(
+    (a, b) =>
+      Number(b.id === s.editTrackId) - Number(a.id === s.editTrackId) || Number(isVocal(a)) - Number(isVocal(b)),
+  );
+  const heard = tracks.flatMap(track => {
+    const ids = soundingTakes(s, track);
+    return track.takes.filter(t => ids.has(t.id)).map(take => ({ track, take }));
+  });
+  const failed = (id: string) => s.takes[id]?.status === 'failed' || s.takes[id]?.status === 'stopped';
+  const silent = heard.find(h => !open.sounds.has(h.take.id) && !failed(h.take.id));
+  if (silent) return () => loadSound(silent.take);
+  const unready = heard.find(h => isVocal(h.track) && !open.clients.has(h.take.id) && !failed(h.take.id));
+  if (unready) return () => readHeard(unready.take);
+  const backings = tracks.filter(t => !isVocal(t) && !t.mute).flatMap(t => heard.filter(h => h.track === t));
+  const stamp = backings.map(b => `${b.take.id} ${stampOf(b.take)} ${b.take.offsetSeconds}`).join();
+  if (stamp !== backingStamp)
+    return () =>
+      analyse(
+        backings.map(b => b.take),
+        stamp,
+      );
+  for (const track of tracks.filter(isVocal))
+    for (const take of track.takes) if (!s.takes[take.id]?.reading && !failed(take.id)) return () => readUnheard(take);
+  return null;
+}
+
+/** Drops what was made from a recording, channel or range that is no longer a take's. */
+function forgetChanged(tracks: readonly Track[]): void {
+  const open = opened()!;
+  for (const take of tracks.flatMap(t => t.takes)) {
+    const stamp = stampOf(take);
+    const before = stamps.get(take.id);
+    stamps.set(take.id, stamp);
+    if (before === undefined || before === stamp) continue;
+    open.clients.get(take.id)?.close();
+    open.clients.delete(take.id);
+    open.sounds.delete(take.id);
+    open.tones.delete(take.id);
+    set(s => ({ takes: { ...s.takes, [take.id]: unreadTake } }));
+  }
+  const there = new Set(tracks.flatMap(t => t.takes.map(k => k.id)));
+  for (const [id, client] of open.clients)
+    if (!there.has(id)) {
+      client.close();
+      open.clients.delete(id);
+      open.sounds.delete(id);
+    }
+}
+
+async function loadSound(take: Take): Promise<void> {
+  const open = opened()!;
+  const song = songOf(get())!;
+  try {
+    const sung = await withFiles(async job => job.load(song.id, take.sourceId, take.channels));
+    if (!stillOpen(open.id)) return;
+    open.sounds.set(take.id, { sung, linked: take.channels === 'linked' });
+    const end = take.offsetSeconds + sung[0].length / song.sampleRate;
+    if (end > get().duration || open.sounds.size === 1) {
+      const duration = Math.max(end, open.sounds.size === 1 ? 1 : get().duration);
+      void noteLength(open.id, duration).catch(() => {});
+      set(s => ({
+        duration,
+        view: s.viewBefore.length || editViewOf(s).status === 'ready' ? s.view : wholeSong(duration, s.view),
+      }));
+    }
+    syncPlayer();
+  } catch (error) {
+    failTake(take, error);
+  }
+}
+
+function failTake(take: Take, error: unknown): void {
+  const message = error instanceof Error ? error.message : String(error);
+  setTake(take.id, { status: 'failed', error: message });
+  toast.error(`${take.name} could not be loaded: ${message}`);
+}
+
+/** Reads a stopped or failed take after all. */
+export function readAgain(takeId: string): void {
+  setTake(takeId, { status: 'waiting', error: undefined });
+  void loadMissing();
+}
+
+async function analyse(takes: Take[], stamp: string): Promise<void> {
+  const open = opened()!;
+  const rate = songOf(get())!.sampleRate;
+  backingStamp = stamp;
+  const sounds = takes.flatMap(t => {
+    const sound = open.sounds.get(t.id);
+    return sound ? [{ channels: sound.sung, offset: Math.round(t.offsetSeconds * rate) }] : [];
+  });
+  try {
+    const backing = sounds.length ? await analyseInWorker(sounds, rate) : null;
+    if (stillOpen(open.id)) set({ backing });
+  } catch (error) {
+    toast.error(
+      `Tempo and chords could not be estimated: ${error instanceof Error ? error.message : String(error)}. They can be set by hand.`,
+    );
+  }
+}

@@ -1,0 +1,204 @@
+import { BarGrid, phraseAt } from '@essim/core';
+import { toast } from 'sonner';
+import { applyGains, sendClicks, soundTones, syncPlayer } from './sounding';
+import { keepListening, withHeard, withLevel, type HearMix } from './listening';
+import { loadMissing } from './loading';
+import {
+  clientOf,
+  editTrackOf,
+  editViewOf,
+  opened,
+  player,
+  songOf,
+  useSession,
+  type Hear,
+  type SessionState,
+} from './state';
+import { countingEditsOf, surroundingsNow } from './planning';
+import type { LiveNote } from '../player/voice.worklet';
+
+/** What is played: transport, loop, scrubbing, auditions, ways of hearing. */
+
+const get = useSession.getState;
+const set = useSession.setState;
+
+/** Most that is sounded of chosen notes, s. */
+const LONGEST_SOUNDED = 12;
+
+export function toggleClick(): void {
+  set({ clicking: !get().clicking });
+  sendClicks();
+  if (!songOf(get())?.tempo) toast('Set a tempo at Gather first: the click follows it.');
+}
+
+export async function togglePlay(): Promise<void> {
+  const p = player();
+  if (!p) return;
+  if (get().audition) endAudition();
+  if (p.playing) {
+    p.stop();
+    set({ playing: false });
+    return;
+  }
+  const span = get().looping ? loopSpan(get()) : null;
+  p.loop(span);
+  set({ playing: true });
+  const from = span && (p.position < span.from || p.position >= span.to) ? span.from : p.position;
+  await p.play(from, countInBefore(from));
+}
+
+/** Length of the bar counted before playing begins, s. */
+function countInBefore(from: number): number {
+  const s = get();
+  const tempo = songOf(s)?.tempo;
+  return s.countIn && tempo ? new BarGrid(tempo).countIn(from, 1) : 0;
+}
+
+export function toggleCountIn(): void {
+  const countIn = !get().countIn;
+  set({ countIn });
+  if (countIn && !songOf(get())?.tempo) toast('Set a tempo at Gather first: the count-in follows it.');
+}
+
+/** Sounds what passes under the pointer; while playing it is a seek. */
+export function scrub(seconds: number): void {
+  const p = player();
+  if (!p) return;
+  void p.scrub(Math.max(0, Math.min(get().duration, seconds)));
+  followPhrase();
+}
+
+/** Sounds the chosen notes of the edited track once, alone, as they are edited; the note at the playhead when none is chosen. */
+export async function soundChosen(): Promise<void> {
+  const s = get();
+  const p = player();
+  const { notes } = editViewOf(s);
+  const chosen = notes.filter(n => s.selection.trackId === s.editTrackId && s.selection.notes.has(n.key));
+  const at = p?.position ?? 0;
+  const first = chosen[0] ?? notes.find(n => at >= n.start - 0.02 && at < n.end);
+  if (!p || !first) return;
+  if (p.playing) await togglePlay();
+  // notes of one take that follow each other; the rest of a scattered choice is left out
+  const last = chosen.findLast(n => n.takeId === first.takeId && n.end - first.start < LONGEST_SOUNDED) ?? first;
+  const from = first.place.toTake(first.start) - 0.03;
+  const note = await liveSpan(s, first.takeId, from, last.place.toTake(last.end) + 0.06);
+  if (note) await p.sing({ ...note, once: true }, { offsetCents: 0, formantCents: 0, levelDb: 0 });
+}
+
+/** A span of a take of the edited track as it sounds now, ready to be sung live; take time. Null when it cannot be had. */
+export async function liveSpan(s: SessionState, takeId: string, from: number, to: number): Promise<LiveNote | null> {
+  const track = editTrackOf(s);
+  const take = track?.takes.find(t => t.id === takeId);
+  const client = clientOf(takeId);
+  const rate = player()?.sampleRate;
+  if (!track || !take || !client || !rate) return null;
+  const span = [Math.max(0, Math.round(from * rate)), Math.round(to * rate)] as const;
+  return client.live(countingEditsOf(s, track, take), surroundingsNow(s, track, take), ...span).catch(() => null);
+}
+
+export function seek(seconds: number): void {
+  player()?.seek(Math.max(0, Math.min(get().duration, seconds)));
+  followPhrase();
+}
+
+/** Plays a span of one take in its track's place, with what Hear says; then stops. The same again stops at once. */
+export async function audition(trackId: string, takeId: string, from: number, to: number): Promise<void> {
+  const p = player();
+  const before = get().audition;
+  if (!p) return;
+  if (before) endAudition();
+  if (before?.takeId === takeId && before.from === from && p.playing) {
+    p.stop();
+    set({ playing: false });
+    return;
+  }
+  set({ audition: { trackId, takeId, from, to } });
+  syncPlayer();
+  await loadMissing();
+  if (get().audition?.takeId !== takeId) return;
+  p.loop(null);
+  set({ playing: true });
+  await p.play(Math.max(0, from));
+}
+
+export function endAudition(): void {
+  if (!get().audition) return;
+  set({ audition: null });
+  syncPlayer();
+}
+
+/** Notes in which phrase the playhead is, for what acts on that phrase; ends an audition. Called as the playhead moves. */
+export function followPhrase(): void {
+  const s = get();
+  const position = player()?.position ?? 0;
+  const at = phraseAt(editViewOf(s).phrases, position);
+  if (at !== s.phraseAt) set({ phraseAt: at });
+  if (s.audition && s.playing && position >= s.audition.to) {
+    player()?.stop();
+    set({ playing: false });
+    endAudition();
+  }
+}
+
+/** The phrase a loop goes round: of the selection, else at the playhead, else in view. Song time. */
+export function loopSpan(s: SessionState): { from: number; to: number } | null {
+  const view = editViewOf(s);
+  const chosen = view.notes.filter(n => s.selection.trackId === s.editTrackId && s.selection.notes.has(n.key));
+  const at = chosen.length ? chosen[0].start : (player()?.position ?? 0);
+  const middle = (s.view.from + s.view.to) / 2;
+  const phrase =
+    view.phrases.find(p => at >= p.start - 0.5 && at < p.end + 0.3) ??
+    view.phrases.find(p => p.end > middle) ??
+    view.phrases[0];
+  return phrase ? { from: Math.max(0, phrase.start - 0.35), to: Math.min(s.duration, phrase.end + 0.35) } : null;
+}
+
+export function toggleLoop(): void {
+  const looping = !get().looping;
+  set({ looping });
+  player()?.loop(looping ? loopSpan(get()) : null);
+}
+
+export function setHear(hear: Hear): void {
+  set({ hear });
+  applyGains();
+}
+
+function changeHearMix(make: (mix: HearMix) => HearMix): void {
+  const { listening, hear } = get();
+  const next = { ...listening, [hear]: make(listening[hear]) };
+  set({ listening: next });
+  applyGains();
+  const id = songOf(get())?.id;
+  if (id) void keepListening(id, next);
+}
+
+/** Hears a track in the present way of hearing, or not. */
+export const setHeard = (trackId: string, heard: boolean): void => changeHearMix(mix => withHeard(mix, trackId, heard));
+
+/** Sets how loud a track is in the present way of hearing, dB beside its own level. */
+export const setHearLevel = (trackId: string, level: number): void =>
+  changeHearMix(mix => withLevel(mix, trackId, level));
+
+/** Goes back to the usual in the present way of hearing. */
+export const forgetHearMix = (): void => changeHearMix(() => ({ levels: {}, heard: {} }));
+
+/** Lets the reading sound as a tone, beside the voice or alone. */
+export function setEar(ear: SessionState['ear']): void {
+  set({ ear });
+  if (ear === 'off') {
+    opened()?.tones.clear();
+    syncPlayer();
+  } else void soundTones();
+}
+
+/** Chooses what is heard while recording; null goes back to Hear. */
+export function setCue(cue: string[] | null): void {
+  set({ cue });
+  applyGains();
+}
+
+export function setEdited(edited: boolean): void {
+  set({ edited });
+  player()?.compare(edited);
+}

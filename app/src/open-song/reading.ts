@@ -1,0 +1,213 @@
+import {
+  correctReading,
+  counted,
+  editsInOrder,
+  lineInMidi,
+  noCorrections,
+  noteKey,
+  type NoteFacts,
+  type Reading,
+  type ReadingCorrections,
+  type Take,
+  type TakeView,
+} from '@essim/core';
+import { toast } from 'sonner';
+import { withFiles } from '../jobs/files-client';
+import { TakeClient } from '../jobs/take-client';
+import { replan } from './planning';
+import { soundTones, syncPlayer } from './sounding';
+import { clientOf, editViewOf, opened, songOf, trackOf, useSession } from './state';
+import { setTake } from './views';
+import { zoomToFirstPhrase } from './framing';
+
+/** Reads takes in workers, and takes corrections in. */
+
+const get = useSession.getState;
+
+const stillOpen = (id: string) => opened()?.id === id;
+/** The take that is read now, so that its reading can be stopped. */
+let readingNow: { takeId: string; client: TakeClient } | null = null;
+export const closeReader = (): void => readingNow?.client.close();
+
+const factsOf = (reading: Reading): NoteFacts[] =>
+  reading.notes.map(n => ({ key: noteKey(n), start: n.start, end: n.end, onset: n.onset, sung: n.pitch }));
+
+const takeOf = (takeId: string): Take | undefined =>
+  songOf(get())
+    ?.tracks.flatMap(t => t.takes)
+    .find(t => t.id === takeId);
+const correctionsOf = (takeId: string): ReadingCorrections => takeOf(takeId)?.corrections ?? noCorrections;
+
+/** What a take with a worker is shown by, its corrections as they stand now. */
+async function preparedTake(client: TakeClient, takeId: string, auto: Reading): Promise<Partial<TakeView>> {
+  const { corrected, assumed, misfits, notes, sungLine } = await client.prepare(auto, correctionsOf(takeId));
+  const reading = corrected ? { ...auto, ...corrected } : auto;
+  return { auto, reading, assumed, misfits, notes, sungLine, line: sungLine };
+}
+
+/** The same for a take that is not heard and has no worker. */
+function unpreparedTake(takeId: string, auto: Reading): Partial<TakeView> {
+  const { reading, assumed, misfits } = correctReading(auto, correctionsOf(takeId));
+  const line = lineInMidi(reading);
+  return { auto, reading, assumed, misfits, notes: factsOf(reading), sungLine: line, line };
+}
+
+/** Corrections waiting to be taken in, by take: while one is, only the newest next one counts. */
+const correcting = new Map<string, boolean>();
+
+/** Takes a take's corrections in after they changed. */
+export async function recorrect(takeId: string): Promise<void> {
+  if (correcting.has(takeId)) return void correcting.set(takeId, true);
+  const view = get().takes[takeId];
+  if (!view?.auto) return;
+  const client = clientOf(takeId);
+  if (!client?.prepared) return setTake(takeId, unpreparedTake(takeId, view.auto));
+  correcting.set(takeId, false);
+  try {
+    for (let again = true; again; again = correcting.get(takeId) === true) {
+      correcting.set(takeId, false);
+      const before = view.notes;
+      setTake(takeId, await preparedTake(client, takeId, view.auto));
+      announceMoved(takeId, before);
+      replan(takeId, true);
+    }
+  } catch (error) {
+    // the song was closed meanwhile
+    if (clientOf(takeId) === client) throw error;
+  } finally {
+    correcting.delete(takeId);
+  }
+  if (get().ear !== 'off') void soundTones();
+}
+
+/** Tells of edited notes that are now heard elsewhere; where they are meant to be stays. */
+function announceMoved(takeId: string, before: readonly NoteFacts[]): void {
+  const take = takeOf(takeId);
+  const now = get().takes[takeId]?.notes ?? [];
+  if (!take || now === before) return;
+  const edits = editsInOrder(now, take.edits);
+  const moved = now.filter((n, i) => {
+    const was = before.find(o => Math.min(o.end, n.end) - Math.max(o.start, n.start) > 0.5 * (n.end - n.start));
+    return edits[i]?.target !== undefined && was && Math.abs(was.sung - n.sung) > 0.5;
+  });
+  if (moved.length)
+    toast(
+      `${counted(moved.length, 'edited note is', 'edited notes are')} now heard elsewhere; where ${moved.length === 1 ? 'it is' : 'they are'} meant to be stays.`,
+      { id: 'moved' },
+    );
+}
+
+const cachedReading = ({ sourceId, range, channels }: Take): Promise<Reading | undefined> =>
+  withFiles(async job => job.cachedReading({ sourceId, range, channels }));
+
+/** The take's reading, made in a worker and kept. */
+async function readingOf(take: Take, client: TakeClient): Promise<Reading> {
+  if (get().takes[take.id]?.readUntil === undefined) setTake(take.id, { status: 'reading', progress: 0 });
+  readingNow = { takeId: take.id, client };
+  try {
+    const reading = await client.read(take.range, share => {
+      // a redraw a per cent, not one a report
+      const progress = Math.round(share * 100) / 100;
+      const now = get().takes[take.id];
+      if (now?.progress !== progress && progress >= (now?.progress ?? 0)) setTake(take.id, { progress });
+    });
+    const { sourceId, range, channels } = take;
+    void withFiles(async job => job.cacheReading({ sourceId, range, channels }, reading)).catch(() => {});
+    return reading;
+  } finally {
+    readingNow = null;
+  }
+}
+
+/** Reads a take that is heard, in a worker that ends with it; another plans and renders. */
+export async function readHeard(take: Take): Promise<void> {
+  const open = opened()!;
+  const song = songOf(get())!;
+  const client = new TakeClient();
+  open.clients.set(take.id, client);
+  let reader: TakeClient | null = null;
+  try {
+    const { sung } = open.sounds.get(take.id)!;
+    await client.open(sung, song.sampleRate);
+    syncPlayer();
+    let reading = await cachedReading(take);
+    if (!reading) {
+      reader = new TakeClient(true);
+      await reader.open(sung, song.sampleRate);
+      await showHead(take, client, reader);
+      reading = await readingOf(take, reader);
+    }
+    if (stillOpen(open.id)) await show(take, client, reading, { readUntil: undefined, progress: 1 });
+  } catch (error) {
+    notRead(take, client, error);
+  } finally {
+    reader?.close();
+  }
+}
+
+/** Reads the first phrases of a long take ahead of the rest and shows them: they are edited while the rest is read. */
+async function showHead(take: Take, client: TakeClient, reader: TakeClient): Promise<void> {
+  const open = opened()!;
+  // the beginning may hold no sound that can be read; the rest will tell
+  const head = await reader.readHead(take.range).catch(() => null);
+  if (!head?.reading.notes.length || !stillOpen(open.id)) return;
+  await show(take, client, head.reading, { readUntil: head.until, progress: head.until / head.reading.duration });
+}
+
+/** Shows a reading of a take that is heard, with its corrections and edits. */
+async function show(take: Take, client: TakeClient, reading: Reading, how: Partial<TakeView>): Promise<void> {
+  const open = opened()!;
+  const before = get().takes[take.id]?.notes ?? [];
+  const prepared = await preparedTake(client, take.id, reading);
+  if (!stillOpen(open.id)) return;
+  const firstSight = !get().viewBefore.length && editViewOf(get()).status !== 'ready';
+  // what a reading of the beginning alone cannot place is no misfit
+  setTake(take.id, { status: 'ready', ...prepared, ...(how.readUntil ? { misfits: [] } : {}), ...how });
+  const s = get();
+  if (firstSight && trackOf(s, s.editTrackId)?.takes.some(t => t.id === take.id) && editViewOf(s).status === 'ready')
+    zoomToFirstPhrase();
+  announceMoved(take.id, before);
+  replan(take.id, true);
+  if (get().ear !== 'off') void soundTones();
+}
+
+/** Reads a take nobody hears now, for its scores; its worker ends with it. */
+export async function readUnheard(take: Take): Promise<void> {
+  const open = opened()!;
+  const song = songOf(get())!;
+  const ready = (auto: Reading) => setTake(take.id, { status: 'ready', progress: 1, ...unpreparedTake(take.id, auto) });
+  let client: TakeClient | null = null;
+  try {
+    let reading = await cachedReading(take);
+    if (!reading) {
+      client = new TakeClient(true);
+      await client.open(await withFiles(async job => job.load(song.id, take.sourceId, take.channels)), song.sampleRate);
+      reading = await readingOf(take, client);
+    }
+    if (stillOpen(open.id)) ready(reading);
+  } catch (error) {
+    notRead(take, client, error);
+  } finally {
+    client?.close();
+  }
+}
+
+function notRead(take: Take, client: TakeClient | null, error: unknown): void {
+  const open = opened();
+  if (!open || !songOf(get())?.tracks.some(t => t.takes.some(k => k.id === take.id))) return;
+  if (client && open.clients.get(take.id) === client) open.clients.delete(take.id);
+  client?.close();
+  const message = error instanceof Error ? error.message : String(error);
+  const stopped = error instanceof Error && error.name === 'Stopped';
+  const now = {
+    readUntil: undefined,
+    ...(stopped ? { status: 'stopped' as const } : { status: 'failed' as const, error: message }),
+  };
+  setTake(take.id, now);
+  if (!stopped) toast.error(`${take.name} could not be read: ${message}.`);
+}
+
+/** Stops a running reading; the take is then left alone until it is asked for. */
+export function stopReading(takeId: string): void {
+  if (readingNow?.takeId === takeId) readingNow.client.stopReading();
+}

@@ -1,0 +1,90 @@
+/** What a command takes, described so that faders, recipes, help and checks read the same. */
+export type Argument = {
+  name: string;
+  about: string;
+  /** Must be given. */
+  required?: boolean;
+} & (
+  | { kind: 'number'; low: number; high: number; unit: string; whole?: boolean; nullable?: boolean }
+  | { kind: 'choice'; of: readonly string[] }
+  | { kind: 'text'; most: number }
+  | { kind: 'flag' }
+  | { kind: 'pairs'; most: number; first: { low: number; high: number; unit: string }; second: { most: number } }
+);
+
+export type Value = number | string | boolean | null | readonly (readonly [number, string])[];
+export type Values = Readonly<Record<string, Value | undefined>>;
+
+/** Arguments that are not what a command takes; the message names the argument. */
+export class ArgumentError extends Error {
+  override name = 'ArgumentError';
+}
+
+/**
+ * Checks what a command was given.
+ * @returns the same, known to fit the description
+ * @throws ArgumentError naming the argument: "wander 140 is over 100 %"
+ */
+export function checkedArguments(args: readonly Argument[], given: unknown): Values {
+  if (given === undefined) given = {};
+  if (typeof given !== 'object' || given === null || Array.isArray(given))
+    throw new ArgumentError('"with" must hold arguments by name');
+  const out: Record<string, Value> = {};
+  for (const [name, value] of Object.entries(given)) {
+    const arg = args.find(a => a.name === name);
+    if (!arg) throw new ArgumentError(`it takes no "${name}"${args.length ? `; it takes ${listed(args)}` : ''}`);
+    out[name] = checked(arg, value);
+  }
+  const missing = args.find(a => a.required && !(a.name in out));
+  if (missing) throw new ArgumentError(`"${missing.name}" is missing: ${missing.about}`);
+  return out;
+}
+
+const listed = (args: readonly Argument[]) => args.map(a => a.name).join(', ');
+const shown = (value: unknown) => JSON.stringify(value)?.slice(0, 60) ?? 'nothing';
+
+function checked(arg: Argument, value: unknown): Value {
+  switch (arg.kind) {
+    case 'number':
+      if (value === null && arg.nullable) return null;
+      return checkedNumber(arg.name, value, arg);
+    case 'choice':
+      if (typeof value !== 'string' || !arg.of.includes(value))
+        throw new ArgumentError(`${arg.name} ${shown(value)} is none of ${arg.of.join(', ')}`);
+      return value;
+    case 'text':
+      if (typeof value !== 'string' || !value.trim()) throw new ArgumentError(`${arg.name} must be a text`);
+      if (value.length > arg.most) throw new ArgumentError(`${arg.name} is longer than ${arg.most} characters`);
+      return value;
+    case 'flag':
+      if (typeof value !== 'boolean') throw new ArgumentError(`${arg.name} must be true or false`);
+      return value;
+    case 'pairs': {
+      if (!Array.isArray(value)) throw new ArgumentError(`${arg.name} must be a list of pairs`);
+      if (value.length > arg.most) throw new ArgumentError(`${arg.name} holds more than ${arg.most} pairs`);
+      return value.map((pair: unknown, i) => {
+        if (!Array.isArray(pair) || pair.length !== 2 || typeof pair[1] !== 'string')
+          throw new ArgumentError(`${arg.name}: pair ${i + 1} must be a number and a text`);
+        if (!pair[1] || pair[1].length > arg.second.most)
+          throw new ArgumentError(
+            `${arg.name}: the text of pair ${i + 1} must have 1 to ${arg.second.most} characters`,
+          );
+        return [checkedNumber(`${arg.name}: pair ${i + 1}:`, pair[0], arg.first), pair[1]] as const;
+      });
+    }
+  }
+}
+
+function checkedNumber(
+  name: string,
+  value: unknown,
+  { low, high, unit, whole }: { low: number; high: number; unit: string; whole?: boolean },
+): number {
+  if (typeof value !== 'number' || !Number.isFinite(value))
+    throw new ArgumentError(`${name} ${shown(value)} is no number`);
+  const of = unit ? ` ${unit}` : '';
+  if (value < low) throw new ArgumentError(`${name} ${value} is under ${low}${of}`);
+  if (value > high) throw new ArgumentError(`${name} ${value} is over ${high}${of}`);
+  if (whole && !Number.isInteger(value)) throw new ArgumentError(`${name} ${value} is no whole number`);
+  return value;
+}

@@ -1,0 +1,39 @@
+import type { Argument } from './arguments';
+import { PART_INTENTS } from './parts';
+import { SONG_INTENTS } from './song';
+import { STACK_INTENTS } from './stack';
+import { TUNE_INTENTS } from './tune';
+import type { Intent } from './intent';
+
+/** Every command there is, in the order of the work. */
+export const INTENTS: readonly Intent[] = [...SONG_INTENTS, ...TUNE_INTENTS, ...STACK_INTENTS, ...PART_INTENTS];
+
+const byName = new Map(INTENTS.map(i => [i.name, i]));
+export const intentNamed = (name: string): Intent | undefined => byName.get(name);
+
+/** A command in words and numbers, for lists and help. */
+export interface IntentDescription {
+  name: string;
+  title: string;
+  about: string;
+  on: Intent['on'];
+  args: readonly Argument[];
+}
+export const describedIntents = (): IntentDescription[] =>
+  INTENTS.map(({ name, title, about, on, args }) => ({ name, title, about, on, args }));
+
+/** An argument's bounds in a few words. @example '0 to 100 %' */
+export function boundsOf(arg: Argument): string {
+  switch (arg.kind) {
+    case 'number':
+      return `${arg.low} to ${arg.high}${arg.unit ? ` ${arg.unit}` : ''}${arg.nullable ? ', or null' : ''}`;
+    case 'choice':
+      return arg.of.join(' | ');
+    case 'text':
+      return `a text of at most ${arg.most} characters`;
+    case 'flag':
+      return 'true | false';
+    case 'pairs':
+      return `[[${arg.first.unit}, text], ...]`;
+  }
+}

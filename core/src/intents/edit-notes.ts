@@ -1,0 +1,48 @@
+import { changeTrack, together, withNoteEdits, type Change, type NoteEdit, type Song } from '../song';
+import type { Score, TrackNote } from '../score';
+import { Refused, type Stage, type TargetNote } from './intent';
+
+/** The one way edits of notes get into a song. */
+
+/** An edit of a note as it stands in its track's view; null takes it off. Its span is the note's, whatever it says. */
+export type NoteChange = [note: TrackNote, edit: NoteEdit | null];
+
+/** The song with the edits of some notes set. */
+export function withEdits(score: Score, changes: readonly NoteChange[], newId: () => string): Song {
+  const byTake = new Map<string, Map<number, NoteEdit | null>>();
+  for (const [note, edit] of changes) {
+    const list = byTake.get(note.takeId) ?? new Map<number, NoteEdit | null>();
+    byTake.set(note.takeId, list.set(note.index, edit));
+  }
+  const steps = score.song.tracks.flatMap((track): Change[] => {
+    if (!track.takes.some(t => byTake.has(t.id))) return [];
+    return [
+      changeTrack(track.id, t => ({
+        ...t,
+        takes: t.takes.map(take => {
+          const list = byTake.get(take.id);
+          const notes = score.takes[take.id]?.reading?.notes;
+          if (!list || !notes) return take;
+          return { ...take, edits: withNoteEdits(take.edits, notes, list, newId) };
+        }),
+      })),
+    ];
+  });
+  return together(steps)(score.song);
+}
+
+/** What is decided about a note now, to be changed: its span, and nothing else where it is as sung. */
+export const editOf = (score: Score, { track, note }: TargetNote): NoteEdit => ({
+  ...score.view(track.id).edits[note.key],
+  start: note.start,
+  end: note.end,
+});
+
+/** The notes a command may move: of a broad target those placed by hand stay. @throws Refused when there are none */
+export function movableNotes(stage: Stage, all: readonly TargetNote[]): TargetNote[] {
+  if (!all.length) throw new Refused('there are no notes to act on');
+  if (!stage.target.broad) return [...all];
+  const free = all.filter(t => !stage.score.view(t.track.id).edits[t.note.key]?.pinned);
+  if (!free.length) throw new Refused(all.length > 1 ? 'all of these notes are pinned' : 'this note is pinned');
+  return free;
+}

@@ -1,0 +1,27 @@
+export { ArgumentError, checkedArguments, type Argument, type Value, type Values } from './arguments';
+export { boundsOf, describedIntents, INTENTS, intentNamed, type IntentDescription } from './catalogue';
+export { editOf, movableNotes, withEdits, type NoteChange } from './edit-notes';
+export {
+  notesOf,
+  Refused,
+  type Acted,
+  type ActsOn,
+  type Intent,
+  type Stage,
+  type Target,
+  type TargetNote,
+} from './intent';
+export { freeName, newPart } from './parts';
+export {
+  followRecipe,
+  readRecipe,
+  RecipeError,
+  targetFor,
+  tracksToRead,
+  type Kitchen,
+  type Recipe,
+  type RecipeStep,
+} from './recipe';
+export { settle } from './settle';
+export { following, SAME_WORD, withAsSung, withTie } from './stack';
+export { FADERS, faderArgument, type Fader, type Snap } from './tune';

@@ -1,0 +1,78 @@
+import type { FoundAlignment, ScopePart, Song, TieMark, Track } from '../song';
+import type { Score, TrackNote } from '../score';
+import type { HeardSeconds, Span } from '../units';
+import type { Argument, Values } from './arguments';
+
+/** A command that cannot be done as things stand; the message says why, for the user. Nothing was changed. */
+export class Refused extends Error {
+  override name = 'Refused';
+}
+
+/** Notes of one track that a command acts on; of each all, or what a span cuts out of it. */
+export interface TargetTrack {
+  track: Track;
+  parts: readonly ScopePart[];
+}
+
+/** What a command acts on. Made from a selection or from a recipe's "on"; no command finds its own targets. */
+export interface Target {
+  tracks: readonly TargetTrack[];
+  /** A chosen stretch of the song, which may cut through notes. */
+  span: Span<HeardSeconds> | null;
+  /** Nobody pointed at these notes: a phrase, a track, all of a kind. Pinned ones then stay as they are. */
+  broad: boolean;
+}
+
+/** Everything a command may know. */
+export interface Stage {
+  score: Score;
+  target: Target;
+  /** Names for new records. */
+  newId(): string;
+  /** Finds where a follower belongs in its lead: a job over their sound. Absent where no sound is at hand. */
+  findAlignment?(follower: Track, ties: readonly TieMark[]): Promise<FoundAlignment>;
+}
+
+/** What a command makes of a song. */
+export interface Acted {
+  /** For the undo list: "Settle 14 notes". */
+  label: string;
+  song: Song;
+}
+
+/** What a command acts on, in words for lists and help. */
+export type ActsOn = 'notes' | 'span' | 'tracks' | 'song';
+
+/**
+ * Something that can be done to a song, described once. Desks, keys, the command list, recipes and the command line all read this; none
+ * of them has logic of its own.
+ */
+export interface Intent {
+  /** As recipes write it. */
+  name: string;
+  title: string;
+  about: string;
+  on: ActsOn;
+  args: readonly Argument[];
+  /** Whether it looks at the sound itself, so that it may take a while. */
+  listens?: boolean;
+  /** @throws Refused with the reason; DocumentError when the result would be out of bounds */
+  act(stage: Stage, args: Values): Acted | Promise<Acted>;
+}
+
+/** A note a command acts on, with what is decided about it now. */
+export interface TargetNote {
+  track: Track;
+  note: TrackNote;
+  part: ScopePart;
+}
+
+/** The notes of a target, those of which a span holds only a lesser part left out. */
+export const notesOf = ({ score, target }: Pick<Stage, 'score' | 'target'>): TargetNote[] =>
+  target.tracks.flatMap(({ track, parts }) => {
+    const meant = new Map(parts.filter(p => p.mostly).map(p => [p.key, p]));
+    return score.view(track.id).notes.flatMap(note => {
+      const part = meant.get(note.key);
+      return part ? [{ track, note, part }] : [];
+    });
+  });

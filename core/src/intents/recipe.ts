@@ -1,0 +1,233 @@
+import { noteName, nearestStep } from '../music';
+import { Score } from '../score';
+import { isVocal, scopeIn, Step, withParts, type ScopePart, type Song, type Track } from '../song';
+import type { Span } from '../units';
+import { ArgumentError, checkedArguments, type Values } from './arguments';
+import { intentNamed } from './catalogue';
+import { Refused, type Acted, type Intent, type Stage, type Target } from './intent';
+
+/**
+ * Recipes: lists of commands by name, the same that the desks use, so that a recipe gives the samples that the same clicks give.
+ * { "recipe": 1, "steps": [{ "do": "settle", "on": { "tracks": "lead" }, "with": { "to": "key" } }] }
+ */
+export const RECIPE_VERSION = 1;
+const MOST_STEPS = 10000;
+
+/** A recipe that cannot be used, or a step of it that could not be done; the message names the step. */
+export class RecipeError extends Error {
+  override name = 'RecipeError';
+}
+
+/** Which notes a step means; all that is said must hold. */
+interface NoteFilter {
+  index?: readonly number[];
+  between?: readonly [number, number];
+  name?: string;
+  longer?: number;
+  shorter?: number;
+  outside?: boolean;
+  vibrato?: boolean;
+}
+
+interface RecipeTarget {
+  tracks: readonly string[] | null;
+  notes: NoteFilter | null;
+  span: Span | null;
+}
+
+export interface RecipeStep {
+  intent: Intent;
+  on: RecipeTarget;
+  args: Values;
+}
+export type Recipe = readonly RecipeStep[];
+
+type Plain = Record<string, unknown>;
+const isPlain = (v: unknown): v is Plain => typeof v === 'object' && v !== null && !Array.isArray(v);
+const isTime = (v: unknown): v is number => typeof v === 'number' && Number.isFinite(v) && v >= 0 && v <= 86400;
+const isPair = (v: unknown): v is [number, number] =>
+  Array.isArray(v) && v.length === 2 && v.every(isTime) && v[1] >= v[0];
+
+/** Reads a recipe. @param value parsed JSON @throws RecipeError naming the step: "step 3, shape: wander 140 is over 100 %" */
+export function readRecipe(value: unknown): Recipe {
+  if (!isPlain(value) || !Array.isArray(value.steps))
+    throw new RecipeError('it is not a recipe: {"recipe": 1, "steps": [...]}');
+  if (value.recipe !== RECIPE_VERSION)
+    throw new RecipeError(
+      typeof value.recipe === 'number' && value.recipe > RECIPE_VERSION
+        ? `it was written for a newer Essim (recipe ${value.recipe}; this one reads ${RECIPE_VERSION})`
+        : `"recipe" must be ${RECIPE_VERSION}`,
+    );
+  if (value.steps.length > MOST_STEPS) throw new RecipeError(`it has more than ${MOST_STEPS} steps`);
+  return value.steps.map((step: unknown, i) => {
+    const where = `step ${i + 1}`;
+    if (!isPlain(step) || typeof step.do !== 'string') throw new RecipeError(`${where}: "do" must name a command`);
+    const extra = Object.keys(step).find(k => !['do', 'on', 'with'].includes(k));
+    if (extra) throw new RecipeError(`${where}: it has "${extra}"; a step has do, on and with`);
+    const intent = intentNamed(step.do);
+    if (!intent) throw new RecipeError(`${where}: there is no command "${step.do.slice(0, 60)}"`);
+    try {
+      return { intent, on: readTarget(step.on), args: checkedArguments(intent.args, step.with) };
+    } catch (error) {
+      if (error instanceof ArgumentError) throw new RecipeError(`${where}, ${intent.name}: ${error.message}`);
+      throw error;
+    }
+  });
+}
+
+function readTarget(on: unknown): RecipeTarget {
+  if (on === undefined) return { tracks: null, notes: null, span: null };
+  if (!isPlain(on)) throw new ArgumentError('"on" must be an object');
+  const extra = Object.keys(on).find(k => !['tracks', 'notes', 'span'].includes(k));
+  if (extra) throw new ArgumentError(`on: it has "${extra}"; it takes tracks, notes and span`);
+  if (on.span !== undefined && !isPair(on.span)) throw new ArgumentError('on.span must be [from, to] in seconds');
+  return {
+    tracks: on.tracks === undefined ? null : readTracks(on.tracks),
+    notes: on.notes === undefined || on.notes === 'all' ? null : readFilter(on.notes),
+    span:
+      on.span === undefined ? null : { start: (on.span as [number, number])[0], end: (on.span as [number, number])[1] },
+  };
+}
+
+function readTracks(tracks: unknown): string[] {
+  const list = typeof tracks === 'string' ? [tracks] : tracks;
+  if (!Array.isArray(list) || !list.length || !list.every(t => typeof t === 'string'))
+    throw new ArgumentError('on.tracks must be a name, a role, "voices" or a list of them');
+  return list as string[];
+}
+
+const FILTERS: Record<keyof NoteFilter, (v: unknown) => boolean> = {
+  index: v => Array.isArray(v) && v.every(i => Number.isInteger(i) && i >= 0),
+  between: isPair,
+  name: v => typeof v === 'string' && !!v,
+  longer: v => typeof v === 'number' && v >= 0,
+  shorter: v => typeof v === 'number' && v >= 0,
+  outside: v => typeof v === 'boolean',
+  vibrato: v => typeof v === 'boolean',
+};
+
+function readFilter(notes: unknown): NoteFilter {
+  if (!isPlain(notes)) throw new ArgumentError('on.notes must be "all" or an object');
+  for (const [name, value] of Object.entries(notes)) {
+    if (!Object.hasOwn(FILTERS, name))
+      throw new ArgumentError(`on.notes: it has "${name}"; it takes ${Object.keys(FILTERS).join(', ')}`);
+    if (!FILTERS[name as keyof NoteFilter](value))
+      throw new ArgumentError(`on.notes.${name}: ${JSON.stringify(value)?.slice(0, 60)} cannot be used`);
+  }
+  return notes as NoteFilter;
+}
+
+// ---- what a step acts on
+
+/** The tracks a step names. @throws Refused for a name nobody has */
+function tracksFor(song: Song, { tracks }: RecipeTarget): Track[] {
+  if (!tracks) return song.tracks.filter(isVocal);
+  const out = new Set<Track>();
+  for (const name of tracks) {
+    const found = tracksNamed(song, name);
+    if (!found.length) throw new Refused(`there is no track "${name}"`);
+    found.forEach(t => out.add(t));
+  }
+  return song.tracks.filter(t => out.has(t));
+}
+
+function tracksNamed({ tracks }: Song, name: string): Track[] {
+  if (name === 'voices') return tracks.filter(isVocal);
+  const byName = tracks.filter(t => t.name === name);
+  return byName.length ? byName : tracks.filter(t => t.role === name);
+}
+
+/** "F#4" as it is written anywhere. */
+const plainName = (name: string) => name.replace(/♯/g, '#').replace(/♭/g, 'b').toLowerCase();
+const SHARP_OF: Record<string, string> = { db: 'c#', eb: 'd#', gb: 'f#', ab: 'g#', bb: 'a#' };
+const bySharps = (name: string) => plainName(name).replace(/^[a-g]b/, flat => SHARP_OF[flat] ?? flat);
+
+/** Notes of a track a filter means. */
+function partsFor(score: Score, track: Track, { notes: filter, span }: RecipeTarget): ScopePart[] {
+  const { notes } = score.view(track.id);
+  const steady = vibratoOf(score, track);
+  const is = (n: (typeof notes)[number], i: number): boolean => {
+    if (!filter) return true;
+    const ms = (n.end - n.start) * 1000;
+    const outside = () => {
+      const scale = score.scaleAt(n.start);
+      const semitone = Math.round(n.sung) * 100;
+      return Math.abs(nearestStep(scale, semitone) - semitone) > 50;
+    };
+    return (
+      (!filter.index || filter.index.includes(i)) &&
+      (!filter.between || (n.end > filter.between[0] && n.start < filter.between[1])) &&
+      (!filter.name || bySharps(noteName(n.sung)) === bySharps(filter.name)) &&
+      (filter.longer === undefined || ms > filter.longer) &&
+      (filter.shorter === undefined || ms < filter.shorter) &&
+      (filter.outside === undefined || outside() === filter.outside) &&
+      (filter.vibrato === undefined || steady(n.takeId, n.index) === filter.vibrato)
+    );
+  };
+  return scopeIn(notes.filter(is), span);
+}
+
+const vibratoOf = (score: Score, _track: Track) => (takeId: string, index: number) =>
+  !!score.takes[takeId]?.notes[index]?.vibrato;
+
+/** What a step acts on in a song. @throws Refused when a track it names is not there */
+export function targetFor(score: Score, step: RecipeStep): Target {
+  const { on, intent } = step;
+  const named = intent.on === 'song' ? [] : tracksFor(score.song, on);
+  const tracks = named.map(track => ({
+    track,
+    parts: intent.on === 'notes' ? partsFor(score, track, on) : [],
+  }));
+  return { tracks, span: on.span, broad: !on.notes?.index };
+}
+
+/** Tracks of a song whose notes or sound a recipe needs: what must be read before it can be followed. */
+export function tracksToRead(song: Song, recipe: Recipe): Track[] {
+  const out = new Set<Track>();
+  for (const step of recipe) {
+    const { intent, on } = step;
+    const reads = intent.on === 'notes' || intent.listens || intent.name === 'words';
+    if (!reads) continue;
+    try {
+      for (const t of tracksFor(song, on)) out.add(t);
+    } catch {
+      // a track that an earlier step makes is read as the one it is made from
+      song.tracks.filter(isVocal).forEach(t => out.add(t));
+    }
+  }
+  return [...out];
+}
+
+/** What following a recipe needs from whoever runs it. */
+export interface Kitchen {
+  /** The score of a song as it stands, its readings at hand. */
+  scoreOf(song: Song): Score;
+  newId(): string;
+  findAlignment(score: Score): NonNullable<Stage['findAlignment']>;
+}
+
+/**
+ * Follows a recipe step by step.
+ * @returns the songs the steps led to, with their labels; the last is the result
+ * @throws RecipeError naming the step that could not be done
+ */
+export async function followRecipe(song: Song, recipe: Recipe, kitchen: Kitchen): Promise<Acted[]> {
+  const out: Acted[] = [];
+  for (const [i, step] of recipe.entries()) {
+    const score = kitchen.scoreOf(song);
+    try {
+      const target = targetFor(score, step);
+      const stage: Stage = { score, target, newId: () => kitchen.newId(), findAlignment: kitchen.findAlignment(score) };
+      const { label, song: asked } = await step.intent.act(stage, step.args);
+      const made = withParts(asked);
+      Step.between(song, made)?.check(made);
+      song = made;
+      out.push({ label, song });
+    } catch (error) {
+      throw new RecipeError(
+        `step ${i + 1}, ${step.intent.name}: ${error instanceof Error ? error.message : String(error)}`,
+      );
+    }
+  }
+  return out;
+}

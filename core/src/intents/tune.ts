@@ -1,0 +1,220 @@
+import { nearestStep, noteName, semitones, stepFrom, type Scale } from '../music';
+import { referenceCents } from '../score';
+import type { NoteEdit } from '../song';
+import { clamp, counted, type Midi } from '../units';
+import type { Values } from './arguments';
+import { editOf, movableNotes, withEdits, type NoteChange } from './edit-notes';
+import { notesOf, Refused, type Acted, type Intent, type Stage, type TargetNote } from './intent';
+
+/** Where notes are put and how much life they keep. */
+
+/** The six faders: what they are called, where they lie on a note's life, and their bounds. */
+export const FADERS = {
+  glide: { name: 'Glide', group: 'Way in', low: 0, high: 400, rest: null, unit: 'ms', step: 5 },
+  scoop: { name: 'Scoop', group: 'Way in', low: 0, high: 100, rest: 100, unit: '%', step: 1 },
+  aim: { name: 'Aim', group: 'Body', low: 0, high: 100, rest: 100, unit: '%', step: 1 },
+  wander: { name: 'Wander', group: 'Body', low: 0, high: 100, rest: 100, unit: '%', step: 1 },
+  vibrato: { name: 'Vibrato', group: 'Body', low: 0, high: 200, rest: 100, unit: '%', step: 1 },
+  fall: { name: 'Fall', group: 'Way out', low: 0, high: 100, rest: 100, unit: '%', step: 1 },
+} as const;
+export type Fader = keyof typeof FADERS;
+const FADER_NAMES = Object.keys(FADERS) as Fader[];
+/** A fader's name among the arguments of shape: a time carries its unit. */
+export const faderArgument = (fader: Fader): string => (fader === 'glide' ? 'glideMs' : fader);
+/** The longest glide that can be asked for, ms; faders show the useful part of it. */
+const LONGEST_GLIDE = 1000;
+
+/** Pitches a note can be put on. */
+const LOWEST: Midi = 0;
+const HIGHEST: Midi = 128;
+const inBounds = (pitch: Midi): Midi => clamp(Math.round(pitch * 1e6) / 1e6, LOWEST, HIGHEST);
+
+/** Sets something of every note and says so. */
+function setting(
+  stage: Stage,
+  label: string,
+  list: readonly TargetNote[],
+  set: (e: NoteEdit, t: TargetNote) => NoteEdit | null,
+): Acted {
+  const changes = list.map((t): NoteChange => [t.note, set(editOf(stage.score, t), t)]);
+  return { label, song: withEdits(stage.score, changes, stage.newId) };
+}
+
+const movable = (stage: Stage) => movableNotes(stage, notesOf(stage));
+const railOf = (edit: NoteEdit, { note }: TargetNote): Midi => edit.target ?? note.sung;
+
+/** The steps a way of snapping allows at a moment; null: everything. */
+export type Snap = 'key' | 'semitone' | 'free';
+function snapping(stage: Stage, snap: Snap): (seconds: number) => Scale | null {
+  if (snap === 'free') return () => null;
+  if (snap === 'key') return stage.score.scaleAt;
+  const every = semitones(referenceCents(stage.score.song));
+  return () => every;
+}
+
+const settle: Intent = {
+  name: 'settle',
+  title: 'Settle',
+  about: 'Puts notes on the nearest allowed pitch; pinned ones stay.',
+  on: 'notes',
+  args: [{ name: 'to', about: 'what is allowed', kind: 'choice', of: ['key', 'semitones'] }],
+  act(stage, { to = 'key' }) {
+    const list = movableNotes({ ...stage, target: { ...stage.target, broad: true } }, notesOf(stage));
+    const scaleAt = snapping(stage, to === 'semitones' ? 'semitone' : 'key');
+    return setting(stage, `Settle ${counted(list.length, 'note')}`, list, (e, t) => ({
+      ...e,
+      target: inBounds(nearestStep(scaleAt(t.note.start)!, railOf(e, t) * 100) / 100),
+    }));
+  },
+};
+
+const place: Intent = {
+  name: 'place',
+  title: 'Place',
+  about: 'Puts every note on one pitch, and pins it there.',
+  on: 'notes',
+  args: [{ name: 'pitch', about: 'where to', kind: 'number', low: 0, high: 128, unit: 'MIDI', required: true }],
+  act(stage, args) {
+    const pitch = args.pitch as Midi;
+    const list = movable(stage);
+    const label = `${counted(list.length, 'note')} to ${noteName(pitch, stage.score.key.key)}`;
+    return setting(stage, label, list, e => ({ ...e, target: inBounds(pitch), pinned: true }));
+  },
+};
+
+const move: Intent = {
+  name: 'move',
+  title: 'Move',
+  about: 'Moves notes by an interval from where they are meant to be, and pins them.',
+  on: 'notes',
+  args: [
+    { name: 'semitones', about: 'how far', kind: 'number', low: -48, high: 48, unit: 'semitones', required: true },
+    { name: 'snap', about: 'what they snap to on the way', kind: 'choice', of: ['key', 'semitone', 'free'] },
+  ],
+  act(stage, { semitones: by, snap = 'free' }) {
+    const list = movable(stage);
+    const scaleAt = snapping(stage, snap as Snap);
+    const moved = (e: NoteEdit, t: TargetNote): Midi => {
+      const at = railOf(e, t) + (by as number);
+      const scale = scaleAt(t.note.start);
+      return scale ? nearestStep(scale, at * 100) / 100 : at;
+    };
+    const way = (by as number) > 0 ? 'up' : 'down';
+    return setting(stage, `Move ${counted(list.length, 'note')} ${way}`, list, (e, t) => ({
+      ...e,
+      target: inBounds(moved(e, t)),
+      pinned: true,
+    }));
+  },
+};
+
+const step: Intent = {
+  name: 'step',
+  title: 'Step',
+  about: 'Moves notes by steps of the tuning, and pins them.',
+  on: 'notes',
+  args: [
+    {
+      name: 'steps',
+      about: 'how many',
+      kind: 'number',
+      low: -48,
+      high: 48,
+      unit: 'steps',
+      whole: true,
+      required: true,
+    },
+  ],
+  act(stage, args) {
+    const by = args.steps as number;
+    const list = movable(stage);
+    return setting(stage, `Move ${counted(list.length, 'note')} ${by > 0 ? 'up' : 'down'}`, list, (e, t) => ({
+      ...e,
+      target: inBounds(stepFrom(stage.score.scaleAt(t.note.start), railOf(e, t) * 100, by) / 100),
+      pinned: true,
+    }));
+  },
+};
+
+const shape: Intent = {
+  name: 'shape',
+  title: 'Shape',
+  about: 'Sets how far notes go to their rails and how much of their life they keep; null is as sung.',
+  on: 'notes',
+  args: FADER_NAMES.map(f => ({
+    name: faderArgument(f),
+    about: `${FADERS[f].name}, ${FADERS[f].group.toLowerCase()}`,
+    kind: 'number' as const,
+    low: FADERS[f].low,
+    high: f === 'glide' ? LONGEST_GLIDE : FADERS[f].high,
+    unit: FADERS[f].unit,
+    nullable: true,
+  })),
+  act(stage, args) {
+    const given = FADER_NAMES.filter(f => args[faderArgument(f)] !== undefined);
+    if (!given.length) throw new Refused('nothing was said about their shape');
+    const list = movable(stage);
+    return setting(stage, shapeLabel(given, args), list, (e, t) => {
+      const out = { ...e };
+      for (const f of given) shapeNote(stage, out, t, f, args[faderArgument(f)] as number | null);
+      return out;
+    });
+  },
+};
+
+function shapeLabel(given: readonly Fader[], args: Values): string {
+  const parts = given.map(f => {
+    const value = args[faderArgument(f)] as number | null;
+    return `${FADERS[f].name} ${value === null ? 'as sung' : `${value} ${FADERS[f].unit}`}`;
+  });
+  return parts.join(', ');
+}
+
+function shapeNote(stage: Stage, edit: NoteEdit, t: TargetNote, fader: Fader, value: number | null): void {
+  if (fader === 'aim') {
+    edit.target ??= inBounds(nearestStep(stage.score.scaleAt(t.note.start), t.note.sung * 100) / 100);
+    edit.aim = value ?? 0;
+  } else if (value === null) delete edit[fader];
+  else edit[fader] = value;
+}
+
+const asSung: Intent = {
+  name: 'as-sung',
+  title: 'As sung',
+  about: 'Takes everything off notes that was decided about them.',
+  on: 'notes',
+  args: [],
+  act(stage) {
+    const edited = notesOf(stage).filter(t => stage.score.view(t.track.id).edits[t.note.key]);
+    if (!edited.length) throw new Refused('nothing was edited here');
+    const list = movableNotes(stage, edited);
+    return setting(stage, `As sung: ${counted(list.length, 'note')}`, list, () => null);
+  },
+};
+
+const pinning = (pinned: boolean): Intent => ({
+  name: pinned ? 'pin' : 'unpin',
+  title: pinned ? 'Pin' : 'Unpin',
+  about: pinned ? 'Keeps notes where they are, whatever is done broadly.' : 'Lets broad commands move notes again.',
+  on: 'notes',
+  args: [],
+  act(stage) {
+    const list = notesOf(stage);
+    if (!list.length) throw new Refused('there are no notes to act on');
+    return setting(stage, `${pinned ? 'Pin' : 'Unpin'} ${counted(list.length, 'note')}`, list, e => {
+      const { pinned: _, ...rest } = e;
+      return pinned ? { ...rest, pinned } : rest;
+    });
+  },
+});
+
+export const TUNE_INTENTS: readonly Intent[] = [
+  settle,
+  place,
+  move,
+  step,
+  shape,
+  asSung,
+  pinning(true),
+  pinning(false),
+];

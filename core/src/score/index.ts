@@ -1,0 +1,25 @@
+export { countingEdits, sourceOfPart } from './counting';
+export {
+  heardMap,
+  meetingsOf,
+  meetingsWithLead,
+  Place,
+  placedClips,
+  stackLeadOf,
+  usualAlign,
+  type PlacedClip,
+} from './place';
+export { Score } from './score';
+export { leans, planSurroundings, surroundingsOf, type TakeSurroundings } from './surroundings';
+export {
+  emptyTrackView,
+  isUnread,
+  trackView,
+  unreadTake,
+  type ReadingStatus,
+  type TakeView,
+  type TakeViews,
+  type TrackNote,
+  type TrackView,
+} from './track-view';
+export { keyAt, keyOf, keySpans, rankedKeysOf, referenceCents, scaleAtOf, stepMeant, type KeyInForce } from './tuning';

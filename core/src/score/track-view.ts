@@ -1,0 +1,437 @@
+import type { FrameSpan, NoteFacts } from '../plan';
+import { CANDIDATES_PER_FRAME, HOP, type Candidates, type Misfit, type Reading } from '../read';
+import {
+  editsInOrder,
+  findPhrases,
+  type Edits,
+  type NoteEdit,
+  type Phrase,
+  type Song,
+  type Take,
+  type Track,
+  type Word,
+} from '../song';
+import type { HeardSeconds, Span } from '../units';
+import { placedClips, type Place, type PlacedClip } from './place';
+
+export type ReadingStatus = 'waiting' | 'reading' | 'ready' | 'failed' | 'stopped';
+
+/** What is known of one take, in its own time. */
+export interface TakeView {
+  status: ReadingStatus;
+  /** Share of the reading done, 0..1. */
+  progress: number;
+  /** While only the first phrases are read: until when, take time. */
+  readUntil?: number;
+  error?: string;
+  /** As Essim reads it by itself. */
+  auto?: Reading;
+  /** With the user's corrections. */
+  reading?: Reading;
+  /** Where the line was put without evidence, and corrections that no longer fit; take time. */
+  assumed: Span[];
+  misfits: Misfit[];
+  notes: NoteFacts[];
+  /** MIDI per 5 ms frame, NaN where nothing is sung. */
+  sungLine: Float32Array;
+  line: Float32Array;
+  /** The line before this one, and the frames in which the two differ; absent: it is new as a whole. */
+  patched?: { before: Float32Array; frames: FrameSpan };
+  /** What its edits turn up or down, dB per frame; null where nothing is. */
+  gainDb: Float32Array | null;
+}
+
+/** Whether a take is still to be read, wholly or from some moment on. */
+export const isUnread = (take: TakeView | undefined): boolean =>
+  !take || take.status === 'waiting' || take.status === 'reading' || take.readUntil !== undefined;
+
+/** A note of a track: of one take, at its place in the song as it is heard. Its key is unique in the track. */
+export interface TrackNote extends Omit<NoteFacts, 'start' | 'end' | 'onset'> {
+  start: HeardSeconds;
+  end: HeardSeconds;
+  /** When it is heard to begin. */
+  onset: HeardSeconds;
+  takeId: string;
+  /** Its place among the notes of its take's reading. */
+  index: number;
+  /** Between the take's time and the song's. */
+  place: Place;
+}
+
+/** A track as the desks see it: its comp's readings joined, in song time as heard. */
+export interface TrackView {
+  status: ReadingStatus;
+  progress: number;
+  /** Not everything is read yet: the first phrases are there, the rest follows. */
+  partial: boolean;
+  error?: string;
+  reading: Reading | null;
+  notes: TrackNote[];
+  phrases: Phrase[];
+  sungLine: Float32Array;
+  line: Float32Array;
+  /** What edits turn up or down, dB per frame; null where nothing is. */
+  gainDb: Float32Array | null;
+  /** By the note's key in the track, start and end in song time. */
+  edits: Record<string, NoteEdit>;
+  words: Word[];
+  /** Where the line was put without evidence, song time. */
+  assumed: Span<HeardSeconds>[];
+}
+
+const none = new Float32Array(0);
+export const unreadTake: TakeView = {
+  status: 'waiting',
+  progress: 0,
+  assumed: [],
+  misfits: [],
+  notes: [],
+  sungLine: none,
+  line: none,
+  gainDb: null,
+};
+export const emptyTrackView: TrackView = {
+  status: 'waiting',
+  progress: 0,
+  partial: false,
+  reading: null,
+  notes: [],
+  phrases: [],
+  sungLine: none,
+  line: none,
+  gainDb: null,
+  edits: {},
+  words: [],
+  assumed: [],
+};
+
+export type TakeViews = Readonly<Record<string, TakeView | undefined>>;
+
+/**
+ * Joins what is known of a track's takes along its comp. Computes nothing of the voice; what the view before already holds is taken
+ * over, so that a step of a drag costs the frames it changes.
+ * @param editsOf edits as they count @param before an older view of the same track
+ */
+export function trackView(
+  song: Pick<Song, 'tracks'>,
+  track: Track,
+  takes: TakeViews,
+  editsOf: (take: Take) => Edits = take => take.edits,
+  before?: TrackView,
+): TrackView {
+  const clips = placedClips(song, track);
+  const used = clips.map(c => takes[c.takeId] ?? unreadTake);
+  const older = before && madeOf.get(before);
+  const words = keptIf(
+    older &&
+      older.clips === clips &&
+      sameList(
+        older.words,
+        track.takes.map(t => t.words),
+      ),
+    before?.words,
+    () => wordsOf(track, clips),
+  );
+  const phrases = track.phrases ?? phrasesOf(track, takes, older, before);
+  const pending = used.find(v => v.status !== 'ready' && v.status !== 'failed');
+  const failed = used.find(v => v.status === 'failed');
+  const good = used.filter(v => v.reading);
+  const made: Made = { clips, used, words: track.takes.map(t => t.words), phrasesOf: readingsOf(track, takes) };
+  if (!good.length || pending)
+    return remembered(made, {
+      ...emptyTrackView,
+      phrases,
+      words,
+      status: pending?.status ?? failed?.status ?? 'waiting',
+      progress: pending?.progress ?? 0,
+      error: failed?.error,
+    });
+  const single = clips.length === 1 && clips[0].shift === 0 && !clips[0].place.bent ? used[0] : null;
+  const unfinished = used.find(v => v.readUntil !== undefined);
+  const read = readPart(track, clips, used, single, older, before);
+  return remembered(made, {
+    status: 'ready',
+    progress: unfinished?.progress ?? 1,
+    partial: !!unfinished,
+    ...read,
+    phrases,
+    words,
+    edits: editsOfNotes(track, used, clips, read.notes, editsOf),
+    line: single ? single.line : lineOf(clips, used, older, before),
+    gainDb: single
+      ? single.gainDb
+      : keptIf(
+          older && older.clips === clips && older.used.every((v, i) => v.gainDb === used[i].gainDb),
+          before?.gainDb,
+          () => (used.some(v => v.gainDb) ? joined(clips, used, v => v.gainDb ?? none, 0) : null),
+        ),
+  });
+}
+
+/** What a view was made of. */
+interface Made {
+  clips: readonly PlacedClip[];
+  used: readonly TakeView[];
+  words: readonly unknown[];
+  phrasesOf: readonly unknown[];
+}
+const madeOf = new WeakMap<TrackView, Made>();
+
+function remembered(made: Made, view: TrackView): TrackView {
+  madeOf.set(view, made);
+  return view;
+}
+const sameList = (a: readonly unknown[], b: readonly unknown[]) =>
+  a.length === b.length && a.every((v, i) => v === b[i]);
+const keptIf = <T>(kept: boolean | undefined, value: T | undefined, make: () => T): T =>
+  kept && value !== undefined ? value : make();
+
+/** What depends on the readings alone. */
+type ReadPart = Pick<TrackView, 'notes' | 'reading' | 'sungLine' | 'assumed'>;
+function readPart(
+  track: Track,
+  clips: readonly PlacedClip[],
+  used: readonly TakeView[],
+  single: TakeView | null,
+  older: Made | undefined,
+  before: TrackView | undefined,
+): ReadPart {
+  const same =
+    older?.clips === clips &&
+    before?.reading &&
+    older.used.every(
+      (v, i) => v.reading === used[i].reading && v.notes === used[i].notes && v.assumed === used[i].assumed,
+    );
+  if (same) return before;
+  return {
+    notes: notesOf(track, clips, used),
+    assumed: clips.flatMap((c, i) => used[i].assumed.map(s => inSong(s, c))),
+    sungLine: single ? single.sungLine : joined(clips, used, v => v.sungLine, NaN),
+    reading: single ? single.reading! : joinedReading(clips, used),
+  };
+}
+
+function notesOf(track: Track, clips: readonly PlacedClip[], used: readonly TakeView[]): TrackNote[] {
+  return clips.flatMap((clip, i) => {
+    const view = used[i];
+    const take = track.takes.find(t => t.id === clip.takeId);
+    if (!view.reading || !take) return [];
+    const { place } = clip;
+    const suffix = clip.shift === take.offsetSeconds ? '' : ` ${i}`;
+    return view.notes.flatMap((n, index): TrackNote[] => {
+      const middle = place.toSong((n.start + n.end) / 2);
+      if (middle < clip.from || middle >= clip.to) return [];
+      return [
+        {
+          ...n,
+          key: `${clip.takeId} ${n.key}${suffix}`,
+          start: Math.max(clip.from, place.toSong(n.start)),
+          end: Math.min(clip.to, place.toSong(n.end)),
+          onset: place.toSong(n.onset),
+          takeId: clip.takeId,
+          index,
+          place,
+        },
+      ];
+    });
+  });
+}
+
+function editsOfNotes(
+  track: Track,
+  used: readonly TakeView[],
+  clips: readonly PlacedClip[],
+  notes: readonly TrackNote[],
+  editsOf: (take: Take) => Edits,
+): Record<string, NoteEdit> {
+  const byTake = new Map<string, (NoteEdit | undefined)[]>();
+  clips.forEach((clip, i) => {
+    const take = track.takes.find(t => t.id === clip.takeId);
+    const { reading } = used[i];
+    if (take && reading && !byTake.has(take.id)) byTake.set(take.id, editsInOrder(reading.notes, editsOf(take)));
+  });
+  const out: Record<string, NoteEdit> = {};
+  for (const n of notes) {
+    const edit = byTake.get(n.takeId)?.[n.index];
+    if (edit) out[n.key] = { ...edit, start: n.start, end: n.end };
+  }
+  return out;
+}
+
+const readingsOf = (track: Track, takes: TakeViews): unknown[] =>
+  track.takes.flatMap(t => [takes[t.id]?.reading, takes[t.id]?.notes, t.offsetSeconds]);
+
+function phrasesOf(track: Track, takes: TakeViews, older: Made | undefined, before: TrackView | undefined): Phrase[] {
+  const same = older && sameList(older.phrasesOf, readingsOf(track, takes));
+  return keptIf(same, before?.phrases, () => foundPhrases(track, takes));
+}
+
+/** Phrases from all takes of a track together, so that cells and comps share their borders. */
+function foundPhrases(track: Track, takes: TakeViews): Phrase[] {
+  const notes: Span[] = [];
+  const breaths: Span[] = [];
+  for (const take of track.takes) {
+    const view = takes[take.id];
+    if (!view?.reading) continue;
+    const at = (s: Span) => ({ start: s.start + take.offsetSeconds, end: s.end + take.offsetSeconds });
+    notes.push(...view.notes.map(at));
+    breaths.push(...view.reading.noises.filter(n => n.kind === 'breath').map(at));
+  }
+  return findPhrases(
+    notes.sort((a, b) => a.start - b.start),
+    breaths,
+  );
+}
+
+function wordsOf(track: Track, clips: readonly PlacedClip[]): Word[] {
+  return clips
+    .flatMap(clip => {
+      const take = track.takes.find(t => t.id === clip.takeId);
+      return (take?.words ?? []).flatMap(w => (isIn(w, clip) ? [{ text: w.text, ...inSong(w, clip) }] : []));
+    })
+    .sort((a, b) => a.start - b.start);
+}
+
+/** Frames of the whole song that the takes reach. */
+const framesOf = (clips: readonly PlacedClip[], used: readonly TakeView[]): number =>
+  Math.max(
+    1,
+    ...clips.map((c, i) => Math.ceil((Math.min(c.to, c.place.toSong(used[i].reading?.duration ?? 0)) || 0) / HOP) + 1),
+  );
+
+interface Piece {
+  i: number;
+  /** Its frames in the song [first, last). */
+  first: number;
+  last: number;
+  /** The take's frame at one of the song's. */
+  at: (k: number) => number;
+}
+
+/** The clips by frames of the song. */
+function* pieces(clips: readonly PlacedClip[], frames: number): Generator<Piece> {
+  for (const [i, c] of clips.entries()) {
+    const lag = Math.round(c.place.shift / HOP);
+    const bent = c.place.bent ? bentFrames(c.place, frames) : null;
+    yield {
+      i,
+      first: Math.max(0, Math.ceil(c.from / HOP)),
+      last: Math.min(frames, c.to === Infinity ? frames : Math.ceil(c.to / HOP)),
+      at: bent ? k => bent[k] : k => k - lag,
+    };
+  }
+}
+
+const bentLines = new WeakMap<object, Map<number, Int32Array>>();
+/** The take's frame at each of the song's; kept, for a view is made anew with each step of a drag. */
+function bentFrames(place: Place, frames: number): Int32Array {
+  const byShift = bentLines.get(place.bent!) ?? new Map<number, Int32Array>();
+  bentLines.set(place.bent!, byShift);
+  let line = byShift.get(place.shift);
+  if (!line || line.length < frames) {
+    line = Int32Array.from({ length: frames }, (_, k) => Math.round(place.toTake(k * HOP) / HOP));
+    byShift.set(place.shift, line);
+  }
+  return line;
+}
+
+function joined(
+  clips: readonly PlacedClip[],
+  used: readonly TakeView[],
+  pick: (v: TakeView) => Float32Array,
+  empty: number,
+): Float32Array {
+  const frames = framesOf(clips, used);
+  const out = new Float32Array(frames).fill(empty);
+  for (const { i, first, last, at } of pieces(clips, frames)) {
+    const x = pick(used[i]);
+    for (let k = first; k < last; k++) out[k] = x[at(k)] ?? empty;
+  }
+  return out;
+}
+
+const editedLine = (v: TakeView) => (v.line.length ? v.line : v.sungLine);
+
+/** The edited line of a comp; of an older one only what changed is written again. */
+function lineOf(
+  clips: readonly PlacedClip[],
+  used: readonly TakeView[],
+  older: Made | undefined,
+  before: TrackView | undefined,
+): Float32Array {
+  const sameReadings = older?.clips === clips && older.used.every((v, i) => v.reading === used[i].reading);
+  const patches = used.map((v, i): FrameSpan | 'same' | 'other' => {
+    const old = sameReadings && older ? editedLine(older.used[i]) : null;
+    if (!old || editedLine(v) === old) return old ? 'same' : 'other';
+    return v.patched?.before === old ? v.patched.frames : 'other';
+  });
+  if (!before?.line.length || patches.includes('other')) return joined(clips, used, editedLine, NaN);
+  if (patches.every(p => p === 'same')) return before.line;
+  const out = before.line.slice();
+  for (const { i, first, last, at } of pieces(clips, out.length)) {
+    const patch = patches[i];
+    if (typeof patch === 'string') continue;
+    const { place } = clips[i];
+    const x = editedLine(used[i]);
+    const from = Math.max(first, Math.floor(place.toSong(patch.start * HOP) / HOP) - 2);
+    const to = Math.min(last, Math.ceil(place.toSong(patch.end * HOP) / HOP) + 2);
+    for (let k = from; k < to; k++) out[k] = x[at(k)] ?? NaN;
+  }
+  return out;
+}
+
+const inSong = ({ start, end }: Span, { place }: PlacedClip): Span<HeardSeconds> => ({
+  start: place.toSong(start),
+  end: place.toSong(end),
+});
+function isIn({ start, end }: Span, { place, from, to }: PlacedClip): boolean {
+  const middle = place.toSong((start + end) / 2);
+  return middle >= from && middle < to;
+}
+
+function joinedReading(clips: readonly PlacedClip[], used: readonly TakeView[]): Reading {
+  const frames = framesOf(clips, used);
+  const first = used.find(v => v.reading)!.reading!;
+  const of = (pick: (r: Reading) => Float32Array, empty: number) =>
+    joined(clips, used, v => (v.reading ? pick(v.reading) : none), empty);
+  const spans = <T extends Span>(pick: (r: Reading) => T[]): T[] =>
+    clips.flatMap((c, i) =>
+      (used[i].reading ? pick(used[i].reading!) : []).flatMap(s => (isIn(s, c) ? [{ ...s, ...inSong(s, c) }] : [])),
+    );
+  return {
+    ...first,
+    duration: frames * HOP,
+    f0: of(r => r.f0, 0),
+    levelDb: of(r => r.levelDb, -120),
+    candidates: joinedCandidates(clips, used, frames),
+    notes: spans(r => r.notes),
+    noises: spans(r => r.noises),
+    spoken: spans(r => r.spoken),
+    colour: of(r => r.colour, 0),
+  };
+}
+
+function joinedCandidates(clips: readonly PlacedClip[], used: readonly TakeView[], frames: number): Candidates {
+  const n = Math.ceil(frames / 2);
+  const out: Candidates = {
+    count: new Uint8Array(n),
+    hz: new Float32Array(n * CANDIDATES_PER_FRAME),
+    periodicity: new Float32Array(n * CANDIDATES_PER_FRAME),
+    harmonicity: new Float32Array(n * CANDIDATES_PER_FRAME),
+  };
+  for (const { i, first, last, at } of pieces(clips, frames)) {
+    const from = used[i].reading?.candidates;
+    if (!from) continue;
+    for (let k = first >> 1; k < last >> 1; k++) {
+      const j = at(2 * k) >> 1;
+      if (j < 0 || j >= from.count.length) continue;
+      out.count[k] = from.count[j];
+      for (const name of ['hz', 'periodicity', 'harmonicity'] as const)
+        out[name].set(
+          from[name].subarray(j * CANDIDATES_PER_FRAME, (j + 1) * CANDIDATES_PER_FRAME),
+          k * CANDIDATES_PER_FRAME,
+        );
+    }
+  }
+  return out;
+}

@@ -1,0 +1,64 @@
+import {
+  AlignRule,
+  Chord,
+  Corrections,
+  HeardStretch,
+  KeptSelection,
+  KeyChange,
+  MetreChange,
+  MovedWord,
+  PartRule,
+  PhraseMark,
+  Remark,
+  Segment,
+  Song,
+  SpanRecord,
+  StretchOfKind,
+  StretchOfNotes,
+  Take,
+  Tempo,
+  TempoChange,
+  TieMark,
+  Track,
+  Word,
+} from './document';
+
+type Type = new () => object;
+
+/**
+ * How the records of a song hang together, said once: steps compare, apply and check by this table. A field it does not name is a value
+ * that changes as a whole.
+ */
+export interface RecordShape {
+  type: Type;
+  /** Lists of records that have ids, in an order. */
+  records?: Record<string, RecordShape>;
+  /** Lists of things without ids. */
+  items?: Record<string, Type | null>;
+  /** A single record, or null. */
+  single?: Record<string, RecordShape>;
+  /** Edits by their ids. */
+  edits?: string;
+}
+
+const CORRECTIONS: RecordShape = {
+  type: Corrections,
+  items: { heard: HeardStretch, regions: StretchOfNotes, kinds: StretchOfKind, looked: null },
+};
+const TAKE: RecordShape = { type: Take, edits: 'edits', items: { words: Word }, single: { corrections: CORRECTIONS } };
+const ALIGN: RecordShape = { type: AlignRule, items: { ties: TieMark, moved: MovedWord, asSung: SpanRecord } };
+const PART: RecordShape = { type: PartRule };
+const PHRASE: RecordShape = { type: PhraseMark, records: { remarks: { type: Remark } } };
+const TRACK: RecordShape = {
+  type: Track,
+  records: { takes: TAKE, phrases: PHRASE },
+  items: { segments: Segment },
+  single: { align: ALIGN, part: PART },
+};
+const TEMPO: RecordShape = { type: Tempo, items: { changes: TempoChange, metres: MetreChange } };
+export const SONG_SHAPE: RecordShape = {
+  type: Song,
+  records: { tracks: TRACK, kept: { type: KeptSelection } },
+  items: { keyChanges: KeyChange, chords: Chord },
+  single: { tempo: TEMPO },
+};
