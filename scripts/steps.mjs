@@ -1,7 +1,7 @@
 // The steps behind npm start, npm test and npm run bench. Plain Node, so that they run before anything is installed.
 import { spawn, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
@@ -98,6 +98,43 @@ export async function build() {
     process.exit(1);
   }
   stamp('built', wanted);
+}
+
+/** Compiles the command line into .cache/cli: whole or not at all, for several may be called at once. @returns an exit code */
+export async function buildCli() {
+  const { build: bundle } = await import('esbuild');
+  const fresh = join(cache, `cli-${process.pid}`);
+  const place = join(cache, 'cli');
+  try {
+    await bundle({
+      entryPoints: [join(root, 'cli/src/main.ts')],
+      outdir: fresh,
+      bundle: true,
+      splitting: true,
+      format: 'esm',
+      platform: 'node',
+      // packages in the form of which what is not used falls away
+      mainFields: ['module', 'main'],
+      target: 'node20',
+      minifyWhitespace: true,
+      minifySyntax: true,
+      tsconfig: join(root, 'tsconfig.json'),
+      logLevel: 'error',
+      // what packages of the older kind ask for
+      banner: {
+        js: "import{createRequire as __r}from'node:module';import{fileURLToPath as __f}from'node:url';import{dirname as __d}from'node:path';const require=__r(import.meta.url),__filename=__f(import.meta.url),__dirname=__d(__filename);",
+      },
+    });
+    writeFileSync(join(fresh, 'package.json'), '{"type":"module"}');
+    rmSync(place, { recursive: true, force: true });
+    renameSync(fresh, place);
+    return 0;
+  } catch (error) {
+    rmSync(fresh, { recursive: true, force: true });
+    if (existsSync(join(place, 'main.js'))) return 0;
+    console.error(`The command line could not be compiled: ${error.message}`);
+    return 1;
+  }
 }
 
 const CHROMIUMS = [process.env.CHROMIUM, '/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'];

@@ -1,77 +1,22 @@
-import { History, select, Song, Take, Tempo, Track, type NoteFacts, type Reading } from '@essim/core';
+import { History, select, Song, Tempo, trackView, type TakeView } from '@essim/core';
 import { settleScope } from './desks/tune/edits';
 import type { TakeClient } from './jobs/take-client';
 import { Player } from './player/player';
-import { choose } from './open-song';
+import { choose, written } from './open-song';
 import { addSong } from './keeping/songs';
 import { freshSong, setOpened, useSession, type OpenSong } from './open-song/state';
-import { trackView, type TakeView } from '@essim/core';
 
 /** Made-up songs for tests of what needs no page. */
 
-export const take = (id: string, fields: Partial<Take> = {}): Take =>
-  Object.assign(new Take(), { id, name: id, sourceId: id.padEnd(64, '0').slice(0, 64), offsetSeconds: 0, ...fields });
-
-export const track = (id: string, takes: Take[], fields: Partial<Track> = {}): Track =>
-  Object.assign(new Track(), {
-    id,
-    name: id,
-    role: 'lead',
-    takes,
-    segments: takes.length ? [{ at: 0, takeId: takes[0].id, fadeMs: 12 }] : [],
-    ...fields,
-  });
-
-export const song = (tracks: Track[], fields: Partial<Song> = {}): Song =>
-  Object.assign(new Song(), { id: 'quay', name: 'Quay', sampleRate: 48000, tracks, ...fields });
+export { song, sourceOf, sung, take, track } from '../../core/src/score/testing';
 
 export const tempo = (bpm: number, fields: Partial<Tempo> = {}): Tempo =>
   Object.assign(new Tempo(), { bpm, beatsPerBar: 4, firstBarSeconds: 0, ...fields });
 
-/** A take that sings one note of .8 s a second, in phrases of so many notes with a second's rest between. @param pitch MIDI */
-export function sung(pitch: number, phrases: number[], levelDb = -20): TakeView {
-  const notes: (NoteFacts & { pitch: number })[] = [];
-  let at = 0;
-  for (const count of phrases) {
-    for (let i = 0; i < count; i++, at++)
-      notes.push({ key: `n${at}`, start: at + 0.1, end: at + 0.9, onset: at + 0.15, sung: pitch, pitch });
-    at++;
-  }
-  at--;
-  const frames = at * 200;
-  const line = new Float32Array(frames).fill(pitch);
-  const reading = {
-    duration: at,
-    hop: 0.005,
-    f0: new Float32Array(frames).fill(220),
-    levelDb: new Float32Array(frames).fill(levelDb),
-    candidates: {
-      count: new Uint8Array(frames / 2),
-      hz: new Float32Array((frames / 2) * 7),
-      periodicity: new Float32Array((frames / 2) * 7),
-      harmonicity: new Float32Array((frames / 2) * 7),
-    },
-    notes,
-    noises: [],
-    spoken: [],
-    colour: new Float32Array(frames),
-  } as unknown as Reading;
-  return {
-    status: 'ready',
-    progress: 1,
-    assumed: [],
-    misfits: [],
-    auto: reading,
-    reading,
-    notes,
-    sungLine: line,
-    gainDb: null,
-    line,
-  };
-}
-
 /** Puts a song with read takes before the desks, without workers or sound. */
 export async function open(made: Song, takes: Record<string, TakeView> = {}): Promise<void> {
+  // nothing of the test before is written into this one's song
+  await written();
   await addSong(made);
   useSession.setState({
     ...freshSong,

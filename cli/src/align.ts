@@ -1,24 +1,29 @@
 import { mkdirSync, statSync } from 'node:fs';
-import { basename, join, resolve } from 'node:path';
+import { basename, join } from 'node:path';
 import {
-  Aligner,
-  alignFeatures,
-  analyseVoice,
-  followedMap,
-  leadAt,
-  mixDown,
-  splitTake,
+  AlignRule,
+  Listener,
   NothingToAlign,
-  planTake,
-  renderAll,
+  onlyOf,
+  resample,
+  Song,
+  Take,
+  TieMark,
   TimeMap,
-  type AlignFeatures,
-  type Alignment,
+  Track,
+  type FoundAlignment,
   type Meeting,
-  type Reading,
-  type Tie,
 } from '@essim/core';
-import { inputFile, readingOf, UserError, writeLike, writeOutput, type InputFile } from './files';
+import {
+  bytesLike,
+  inputFile,
+  readingOf,
+  requireOutputs,
+  UserError,
+  writeAll,
+  type InputFile,
+  type Output,
+} from './files';
 
 export interface AlignOptions {
   output: string;
@@ -29,60 +34,67 @@ export interface AlignOptions {
   json?: string;
 }
 
-interface Heard {
-  input: InputFile;
-  reading: Reading;
-}
-
-/** How far a word may be bent. */
-const BENDING = 1.6;
-
 /** "1.52=1.48" or "1.52=1.48!": follower and lead seconds, locked. @throws UserError */
-function tieOption(text: string): Tie & { locked: boolean } {
+function tieOption(text: string): TieMark {
   const m = /^(\d+(?:\.\d+)?)=(\d+(?:\.\d+)?)(!?)$/.exec(text);
   if (!m) throw new UserError(`--tie: "${text}" is not a pair of seconds like 1.52=1.48, with ! to lock it`);
-  return { follower: Number(m[1]), lead: Number(m[2]), locked: m[3] === '!' };
+  return Object.assign(new TieMark(), {
+    follower: Number(m[1]),
+    lead: Number(m[2]),
+    ...(m[3] === '!' ? { locked: true } : {}),
+  });
 }
 
-const lengthOf = ({ input }: Heard) => input.channels[0].length / input.sampleRate;
+const secondsOf = (input: InputFile) => input.channels[0].length / input.sampleRate;
 
-export function alignCommand(leadPath: string, followerPaths: string[], options: AlignOptions): void {
-  const ties = (options.tie ?? []).map(tieOption);
+export async function alignCommand(leadPath: string, followerPaths: string[], options: AlignOptions): Promise<void> {
+  const ties = tiesFor(options.tie ?? [], followerPaths);
+  const several = followerPaths.length > 1;
+  requireNames(followerPaths, options.output);
+  const [lead, ...followers] = [leadPath, ...followerPaths].map(inputFile);
+  const outputs = followers.map(f => (several ? join(options.output, basename(f.path)) : options.output));
+  requireOutputs(...outputs, options.json);
+  for (const t of ties)
+    if (t.follower > secondsOf(followers[0]) || t.lead > secondsOf(lead))
+      throw new UserError(`--tie: ${t.follower}=${t.lead} lies beyond the end of a file`);
+  const reports: object[] = [];
+  const written: Output[] = [];
+  for (const [i, follower] of followers.entries()) {
+    const { channels, found } = await aligned(lead, follower, ties, options);
+    written.push({ path: outputs[i], data: bytesLike(follower, channels) });
+    reports.push({
+      ...(several ? { file: basename(follower.path) } : {}),
+      map: pairsOf(meetings(found), secondsOf(follower)),
+      apart: found.apart,
+    });
+  }
+  if (options.json)
+    written.push({ path: options.json, data: JSON.stringify(several ? { followers: reports } : reports[0]) });
+  if (several) mkdirSync(options.output, { recursive: true });
+  writeAll(written);
+}
+
+/** @throws UserError for ties that cannot be kept */
+function tiesFor(texts: readonly string[], followers: readonly string[]): TieMark[] {
+  const ties = texts.map(tieOption);
   const sorted = [...ties].sort((a, b) => a.follower - b.follower);
   if (sorted.some((t, i) => i && (t.follower <= sorted[i - 1].follower || t.lead <= sorted[i - 1].lead)))
     throw new UserError('--tie: ties must not cross or meet each other');
-  if (ties.length && followerPaths.length > 1) throw new UserError('--tie: give it with one follower at a time');
-  const several = followerPaths.length > 1;
-  const names = followerPaths.map(p => basename(p));
+  if (ties.length && followers.length > 1) throw new UserError('--tie: give it with one follower at a time');
+  return sorted;
+}
+
+/** @throws UserError when several results would have one name */
+function requireNames(paths: readonly string[], output: string): void {
+  const names = paths.map(p => basename(p));
   const twice = names.find((n, i) => names.indexOf(n) !== i);
   if (twice) throw new UserError(`${twice}: two followers have this name, and both would be written to it`);
-  if (several && statSync(options.output, { throwIfNoEntry: false })?.isFile())
-    throw new UserError(`${options.output}: with several followers this must be a folder`);
-  const heard = [leadPath, ...followerPaths].map(inputFile);
-  const [lead, ...followers] = heard.map((input): Heard => ({ input, reading: readingOf(input) }));
-  for (const t of ties)
-    if (t.follower > lengthOf(followers[0]) || t.lead > lengthOf(lead))
-      throw new UserError(`--tie: ${t.follower}=${t.lead} lies beyond the end of a file`);
-
-  const done = followers.map(follower => {
-    const alignment = alignOne(lead, follower, ties);
-    return { follower, alignment, channels: rendered(lead, follower, alignment, ties, options) };
-  });
-  if (several) mkdirSync(options.output, { recursive: true });
-  for (const { follower, channels } of done) {
-    const path = several ? join(options.output, basename(follower.input.path)) : options.output;
-    if (heard.some(h => resolve(h.path) === resolve(path)))
-      throw new UserError(`${path}: an input would be written over`);
-    writeLike(follower.input, path, channels);
-  }
-  if (!options.json) return;
-  const reports = done.map(({ follower, alignment }) => ({
-    ...(several ? { file: basename(follower.input.path) } : {}),
-    map: pairsOf(alignment.map, lengthOf(follower)),
-    apart: alignment.apart,
-  }));
-  writeOutput(options.json, JSON.stringify(several ? { followers: reports } : reports[0]));
+  if (paths.length > 1 && statSync(output, { throwIfNoEntry: false })?.isFile())
+    throw new UserError(`${output}: with several followers this must be a folder`);
 }
+
+const meetings = ({ points }: FoundAlignment): Meeting[] =>
+  Array.from({ length: points.length >> 1 }, (_, i) => ({ from: points[2 * i], to: points[2 * i + 1] }));
 
 /** Pairs of matching times, from where both have begun to where the follower ends. */
 function pairsOf(map: readonly Meeting[], end: number): { follower: number; lead: number }[] {
@@ -92,56 +104,53 @@ function pairsOf(map: readonly Meeting[], end: number): { follower: number; lead
   return [from, ...between.map(p => p.from), end].map(t => ({ follower: t, lead: Math.max(0, time.forward(t)) }));
 }
 
-/** @throws UserError naming the file that is silent */
-function alignOne(lead: Heard, follower: Heard, ties: Tie[]): Alignment {
-  const seconds = Math.max(lengthOf(lead), lengthOf(follower));
-  const features = ({ input, reading }: Heard): AlignFeatures =>
-    alignFeatures(mixDown(input.channels), input.sampleRate, seconds, reading.f0);
+/** A follower as it is heard, as long as it was. @throws UserError naming the file that is silent */
+async function aligned(
+  lead: InputFile,
+  follower: InputFile,
+  ties: readonly TieMark[],
+  { closeness, lean, levelLean }: AlignOptions,
+): Promise<{ channels: Float32Array[]; found: FoundAlignment }> {
+  const files = { lead, follower };
+  const listener = new Listener({
+    channels: id => {
+      const file = files[id as keyof typeof files];
+      return Promise.all(file.channels.map(c => resample(c, file.sampleRate, follower.sampleRate)));
+    },
+    reading: take => readingOf(files[take.sourceId as keyof typeof files]),
+  });
+  const trackOf = (id: keyof typeof files, fields: Partial<Track>) =>
+    Object.assign(new Track(), {
+      id,
+      name: basename(files[id].path),
+      role: 'lead',
+      takes: [Object.assign(new Take(), { id, name: id, sourceId: id, offsetSeconds: 0 })],
+      segments: [onlyOf(id)],
+      ...fields,
+    });
+  const align = Object.assign(new AlignRule(), { closeness, lean, levelLean, ties: [...ties] });
+  const song = Object.assign(new Song(), {
+    id: 'song',
+    name: 'Song',
+    sampleRate: follower.sampleRate,
+    // whatever the key: nothing is put on it
+    key: { tonic: 0, mode: 'major' },
+    tracks: [trackOf('lead', {}), trackOf('follower', { role: 'double', followsId: 'lead', align })],
+  });
   try {
-    return new Aligner(features(follower), features(lead)).align({ ties });
+    const found = await listener.findAlignment(song, song.tracks[1], ties);
+    song.tracks[1].found = found;
+    const { sources } = await listener.rendered(song, song.tracks[1]);
+    const length = follower.channels[0].length;
+    const channels = sources.get('follower')!.map(c => {
+      const y = new Float32Array(length);
+      y.set(c.subarray(0, length));
+      return y;
+    });
+    return { channels, found };
   } catch (error) {
     if (error instanceof NothingToAlign)
-      throw new UserError(`${(error.message.includes('lead') ? lead : follower).input.path}: ${error.message}`);
+      throw new UserError(`${(error.message.includes('lead') ? lead : follower).path}: ${error.message}`);
     throw error;
   }
-}
-
-function rendered(
-  lead: Heard,
-  follower: Heard,
-  alignment: Alignment,
-  ties: (Tie & { locked: boolean })[],
-  { closeness, lean, levelLean }: AlignOptions,
-): Float32Array[] {
-  const { input, reading } = follower;
-  const exact = ties.filter(t => t.locked).map(t => ({ from: t.follower, to: t.lead }));
-  const loose = ties.filter(t => !t.locked).map(t => ({ from: t.follower, to: t.lead }));
-  const rule = { closeness, bending: BENDING, exact, ties: loose, asSung: [] };
-  const time = followedMap(alignment, rule, lengthOf(follower));
-  const movements = splitTake(reading);
-  const full = TimeMap.through(alignment.map);
-  const theirs = splitTake(lead.reading);
-  const line = {
-    cents: theirs.sung.map((c, j) => (theirs.voiced[j] ? c : NaN)),
-    levelDb: lead.reading.levelDb,
-    hop: lead.reading.hop,
-  };
-  const { cents, levelDb } = leadAt(line, movements.sung.length, reading.hop, full, alignment.apart);
-  const plan = planTake(
-    movements,
-    {},
-    {
-      time,
-      ...(lean ? { lean: { lead: cents, amount: lean } } : {}),
-      ...(levelLean ? { levelLean: { lead: levelDb, amount: levelLean } } : {}),
-    },
-  );
-  const out = renderAll(analyseVoice(input.channels, input.sampleRate, reading.f0, reading.hop), plan.voice);
-  // as long as it was, from the same zero
-  const length = input.channels[0].length;
-  return out.map(c => {
-    const y = new Float32Array(length);
-    y.set(c.subarray(0, length));
-    return y;
-  });
 }

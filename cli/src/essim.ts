@@ -1,9 +1,15 @@
 import { Command, CommanderError, InvalidArgumentError, Option } from 'commander';
-import { alignCommand } from './align';
-import { partsCommand } from './parts';
-import { readCommand } from './read';
-import { renderCommand } from './render';
-import { tuneCommand } from './tune';
+import type { AlignOptions } from './align';
+import type { ApplyOptions } from './apply';
+import type { BundleOptions } from './bundle';
+import type { CommandsOptions } from './commands';
+import type { ExportOptions } from './export';
+import { forgetInputs } from './files';
+import type { PartsOptions } from './parts';
+import type { ReadOptions } from './read';
+import type { RenderOptions } from './render';
+import type { ShowOptions } from './show';
+import type { TuneOptions } from './tune';
 
 /** A number option within bounds. */
 const within = (low: number, high: number) => (text: string) => {
@@ -18,7 +24,7 @@ const number = (flags: string, about: string, low: number, high: number) =>
 /** The commands, made afresh: commander keeps what it was given. */
 function commands(): Command {
   const program = new Command('essim')
-    .description('Reads, renders and tunes recorded voices.')
+    .description('Reads, tunes, aligns and harmonises recorded voices, file by file or song by song.')
     .showHelpAfterError(false);
 
   program
@@ -30,7 +36,7 @@ function commands(): Command {
       new Option('--range <range>', 'where the voice lies').choices(['auto', 'low', 'mid', 'high']).default('auto'),
     )
     .option('--candidates', "add every frame's other plausible pitches")
-    .action(readCommand);
+    .action(async (path: string, o: ReadOptions) => (await import('./read')).readCommand(path, o));
 
   program
     .command('render')
@@ -40,7 +46,7 @@ function commands(): Command {
     .addOption(number('--semitones <n>', 'pitch, formants kept', -24, 24).default(0))
     .addOption(number('--formant <n>', 'formants alone, semitones', -12, 12).default(0))
     .addOption(number('--stretch <factor>', 'length', 0.25, 4).default(1))
-    .action(renderCommand);
+    .action(async (path: string, o: RenderOptions) => (await import('./render')).renderCommand(path, o));
 
   program
     .command('tune')
@@ -59,7 +65,7 @@ function commands(): Command {
     .addOption(number('--settle <ms>', 'settle time of whole-take tuning', 0, 1000).default(50))
     .option('--melody <GUIDE.mid>', 'the notes to sing')
     .option('--json <R.json>', 'where to write what was done to each note')
-    .action(tuneCommand);
+    .action(async (path: string, o: TuneOptions) => (await import('./tune')).tuneCommand(path, o));
 
   program
     .command('align')
@@ -72,7 +78,9 @@ function commands(): Command {
     .addOption(number('--level-lean <n>', 'how near the phrasing of loudness comes, %', 0, 100).default(0))
     .option('--tie <pair...>', 'F=L: moments that belong together, follower and lead seconds; ! meets them exactly')
     .option('--json <MAP.json>', 'where to write the matching times')
-    .action(alignCommand);
+    .action(async (lead: string, followers: string[], o: AlignOptions) =>
+      (await import('./align')).alignCommand(lead, followers, o),
+    );
 
   program
     .command('parts')
@@ -91,8 +99,54 @@ function commands(): Command {
     )
     .addOption(number('--seed <n>', 'of the differences', 1, 1e9).default(1))
     .option('--json <R.json>', 'where to write the notes of each part')
-    .action(partsCommand);
+    .action(async (path: string, o: PartsOptions) => (await import('./parts')).partsCommand(path, o));
 
+  program
+    .command('bundle')
+    .description('makes a song of recordings, a track each')
+    .argument('<IN.wav...>')
+    .requiredOption('-o, --output <SONG.essim>', 'where to write the song')
+    .option('--role <lead,double,...>', 'what each of them is: lead, double, harmony, part, backing')
+    .option('--name <A,B,...>', 'what the tracks are called (default: as the files)')
+    .addOption(number('--tempo <bpm>', 'beats a minute', 20, 400))
+    .option('--key <key>', '"D major", "F# minor"')
+    .addOption(number('--reference <Hz>', 'what A is tuned to', 400, 480).default(440))
+    .action(async (paths: string[], o: BundleOptions) => (await import('./bundle')).bundleCommand(paths, o));
+  program
+    .command('commands')
+    .description('every command a recipe may name')
+    .option('--json', 'as JSON')
+    .action(async (o: CommandsOptions) => (await import('./commands')).commandsCommand(o));
+  program
+    .command('apply')
+    .description('follows a recipe in songs')
+    .argument('<RECIPE.json>')
+    .argument('<SONG.essim...>')
+    .requiredOption('-o, --output <SONG.essim|DIR>', 'where to write the result; with several songs a folder')
+    .addOption(number('--jobs <n>', 'songs at once, each in a process of its own', 1, 64).default(1))
+    .action(async (recipe: string, songs: string[], o: ApplyOptions) =>
+      (await import('./apply')).applyCommand(recipe, songs, o),
+    );
+  program
+    .command('export')
+    .description('writes what a song sounds like, from the same zero and equally long')
+    .argument('<SONG.essim>')
+    .requiredOption('-o, --output <DIR>', 'the folder to write to')
+    .addOption(new Option('--what <what>', 'what is written').choices(['stems', 'mix', 'track']).default('stems'))
+    .option('--track <NAME>', 'which track')
+    .addOption(new Option('--format <format>', 'how').choices(['wav', 'flac']).default('wav'))
+    .addOption(new Option('--bits <bits>', 'depth; 32 is floating point').choices(['16', '24', '32']).default('24'))
+    .addOption(number('--from <s>', 'from when on', 0, 86400))
+    .addOption(number('--to <s>', 'until when', 0, 86400))
+    .action(async (song: string, o: ExportOptions) => (await import('./export')).exportCommand(song, o));
+  program
+    .command('show')
+    .description('what the desks show of a song, as numbers')
+    .argument('<SONG.essim>')
+    .requiredOption('--json <OUT.json>', 'where to write it')
+    .option('--hints', 'add what wants a look')
+    .option('--track <NAME>', 'of one track alone')
+    .action(async (song: string, o: ShowOptions) => (await import('./show')).showCommand(song, o));
   // every failure is one plain line
   program.commands.concat(program).forEach(c => c.exitOverride().configureOutput({ outputError: () => {} }));
   return program;
@@ -112,6 +166,7 @@ function withIntervals(args: string[]): string[] {
 
 /** Runs a command. @param args as process.argv @returns what went wrong, in one line; null when nothing did */
 export async function essim(args: string[]): Promise<string | null> {
+  forgetInputs();
   try {
     await commands().parseAsync(withIntervals(args));
     return null;

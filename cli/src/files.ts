@@ -1,5 +1,16 @@
-import { readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
-import { basename } from 'node:path';
+import {
+  chmodSync,
+  closeSync,
+  fstatSync,
+  openSync,
+  readFileSync,
+  realpathSync,
+  renameSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs';
+import { basename, resolve } from 'node:path';
 import {
   AudioFileError,
   mixDown,
@@ -17,12 +28,30 @@ import {
 /** A mistake of the user's; its message is one clear line. */
 export class UserError extends Error {}
 
-/** A file's bytes. @throws UserError naming the file */
-export function bytesOf(path: string): Uint8Array {
+const said = (error: unknown): string => (error as NodeJS.ErrnoException).code ?? String(error);
+
+/** What makes a file itself, by whatever name it is called. */
+const identityOf = (path: string): string | null => {
+  const info = statSync(path, { throwIfNoEntry: false });
+  return info && info.isFile() ? `${info.dev}:${info.ino}` : null;
+};
+/** Files this command has read: none of them is written over. */
+const inputs = new Set<string>();
+export const forgetInputs = (): void => inputs.clear();
+
+/** A file that is read now or later. @throws UserError naming it */
+export function openInput(path: string): { fd: number; size: number } {
   try {
-    return new Uint8Array(readFileSync(path));
+    const fd = openSync(path, 'r');
+    const info = fstatSync(fd);
+    if (info.isDirectory()) {
+      closeSync(fd);
+      throw Object.assign(new Error(), { code: 'EISDIR' });
+    }
+    if (info.isFile()) inputs.add(`${info.dev}:${info.ino}`);
+    return { fd, size: info.size };
   } catch (error) {
-    const code = (error as NodeJS.ErrnoException).code;
+    const code = said(error);
     throw new UserError(
       code === 'ENOENT'
         ? `${path}: there is no such file`
@@ -30,6 +59,28 @@ export function bytesOf(path: string): Uint8Array {
           ? `${path}: this is a folder, not a file`
           : `${path}: it cannot be read (${code})`,
     );
+  }
+}
+
+/** A file's bytes. @throws UserError naming the file */
+export function bytesOf(path: string): Uint8Array {
+  const { fd } = openInput(path);
+  try {
+    return new Uint8Array(readFileSync(fd));
+  } catch (error) {
+    throw new UserError(`${path}: it cannot be read (${said(error)})`);
+  } finally {
+    closeSync(fd);
+  }
+}
+
+/** A JSON file's value. @throws UserError naming the file */
+export function jsonOf(path: string): unknown {
+  try {
+    return JSON.parse(new TextDecoder('utf-8', { fatal: true }).decode(bytesOf(path))) as unknown;
+  } catch (error) {
+    if (error instanceof UserError) throw error;
+    throw new UserError(`${path}: it is not JSON`);
   }
 }
 
@@ -49,45 +100,115 @@ export function inputFile(path: string): InputFile {
   }
 }
 
+/** Tells progress where somebody looks. */
+export function tell(text: string): void {
+  if (process.stderr.isTTY) process.stderr.write(`\r${text}\x1b[K`);
+}
+export const tellNothing = (): void => tell('');
+
 /** Reads the voice in a file, with progress on a terminal. @throws UserError naming the file */
 export function readingOf(input: InputFile, range: Range = 'auto'): Reading {
-  const tty = process.stderr.isTTY;
   try {
-    const reading = readTake(mixDown(input.channels), input.sampleRate, {
+    return readTake(mixDown(input.channels), input.sampleRate, {
       range,
-      onProgress: share => {
-        if (tty) process.stderr.write(`\rreading ${basename(input.path)} ${Math.round(share * 100)} %  `);
-      },
+      onProgress: share => tell(`reading ${basename(input.path)} ${Math.round(share * 100)} %`),
     });
-    return reading;
   } catch (error) {
     if (error instanceof UnreadableTake) throw new UserError(`${input.path}: ${error.message}`);
     if (error instanceof Stopped) throw new UserError(error.message);
     throw error;
   } finally {
-    if (tty) process.stderr.write('\r\x1b[K');
+    tellNothing();
+  }
+}
+
+// ---- writing
+
+export interface Output {
+  path: string;
+  data: Uint8Array | string;
+}
+
+/** Where something is written: a file takes its place whole, a device or pipe is written to. */
+interface Place {
+  /** As the user called it. */
+  path: string;
+  /** The file itself, behind whatever links lead to it. */
+  target: string;
+  /** Of the file that is there now. */
+  mode: number | null;
+  /** Neither a file nor free: it must not be replaced. */
+  special: boolean;
+}
+
+function placeOf(path: string): Place {
+  const info = statSync(path, { throwIfNoEntry: false });
+  if (info?.isDirectory()) throw new UserError(`${path}: this is a folder, not a file`);
+  const identity = identityOf(path);
+  if (identity && inputs.has(identity)) throw new UserError(`${path}: an input would be written over`);
+  return {
+    path,
+    target: info ? realpathSync(path) : resolve(path),
+    mode: info?.isFile() ? info.mode & 0o7777 : null,
+    special: !!info && !info.isFile(),
+  };
+}
+
+/** Looks whether outputs can be written where they are asked for, before anything is worked out. @throws UserError naming the file */
+export function requireOutputs(...paths: (string | undefined)[]): void {
+  const targets = new Set<string>();
+  for (const path of paths) {
+    if (path === undefined) continue;
+    const { target, special } = placeOf(path);
+    if (!special && targets.has(target)) throw new UserError(`${path}: two results would be written to it`);
+    targets.add(target);
+  }
+}
+
+/** Writes files, all of them or none. @throws UserError naming the file */
+export function writeAll(outputs: readonly Output[]): void {
+  requireOutputs(...outputs.map(o => o.path));
+  const written: { part: string; place: Place }[] = [];
+  const failed = (path: string, error: unknown) => {
+    for (const w of written) rmSync(w.part, { force: true });
+    return new UserError(`${path}: it cannot be written (${said(error)})`);
+  };
+  for (const { path, data } of outputs) {
+    const place = placeOf(path);
+    const part = place.special ? place.target : `${place.target}.part-${process.pid}`;
+    try {
+      if (!place.special) written.push({ part, place });
+      writeFileSync(part, data);
+      if (!place.special && place.mode !== null) chmodSync(part, place.mode);
+    } catch (error) {
+      throw failed(path, error);
+    }
+  }
+  for (const { part, place } of written) {
+    try {
+      renameSync(part, place.target);
+    } catch (error) {
+      throw failed(place.path, error);
+    }
   }
 }
 
 /** Writes a file whole or not at all. @throws UserError naming the file */
-export function writeOutput(path: string, data: Uint8Array | string): void {
-  const part = `${path}.part-${process.pid}`;
-  try {
-    writeFileSync(part, data);
-    renameSync(part, path);
-  } catch (error) {
-    rmSync(part, { force: true });
-    throw new UserError(`${path}: it cannot be written (${(error as NodeJS.ErrnoException).code})`);
-  }
+export const writeOutput = (path: string, data: Uint8Array | string): void => writeAll([{ path, data }]);
+
+/** Samples in the input's rate, channels and bit depth; unchanged samples keep the file's own bits. */
+export function bytesLike(input: InputFile, channels: Float32Array[]): Uint8Array {
+  return channels[0].length === input.channels[0].length
+    ? overwriteWav(input.bytes, channels)
+    : writeWav({ sampleRate: input.sampleRate, channels }, { format: input.format });
 }
 
-/** Writes samples in the input's rate, channels and bit depth; unchanged samples keep the file's own bits. */
-export function writeLike(input: InputFile, path: string, channels: Float32Array[]): void {
-  const sameLength = channels[0].length === input.channels[0].length;
-  writeOutput(
-    path,
-    sameLength
-      ? overwriteWav(input.bytes, channels)
-      : writeWav({ sampleRate: input.sampleRate, channels }, { format: input.format }),
-  );
+/** Has something of the user's that may be wrong made; names it when it is. @throws UserError */
+export function named<T>(name: string, make: () => T): T {
+  try {
+    return make();
+  } catch (error) {
+    if (error instanceof UserError) throw error;
+    throw new UserError(`${name}: ${error instanceof Error ? error.message : String(error)}`);
+  }
 }

@@ -1,7 +1,7 @@
 import { essim } from './essim';
 
-const wrong = await essim(process.argv);
-if (wrong !== null) {
+void essim(process.argv).then(wrong => {
+  if (wrong === null) return;
   process.stderr.write(`essim: ${wrong}\n`);
-  process.exit(1);
-}
+  process.exitCode = 1;
+});

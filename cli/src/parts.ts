@@ -1,21 +1,21 @@
 import { mkdirSync, statSync } from 'node:fs';
 import { basename, extname, join } from 'node:path';
 import {
-  analyseVoice,
-  splitTake,
-  noteFacts,
+  Listener,
+  newPart,
+  onlyOf,
   parseKey,
   parsePart,
-  partEdits,
-  planTake,
-  renderAll,
-  scaleOfKey,
+  PartRule,
   scattered,
-  usualDifferences,
-  type Key,
+  Song,
+  Take,
+  Track,
+  withParts,
   type PartLine,
+  type TrackView,
 } from '@essim/core';
-import { inputFile, readingOf, UserError, writeLike, writeOutput } from './files';
+import { bytesLike, inputFile, named, readingOf, requireOutputs, UserError, writeAll, type Output } from './files';
 
 export interface PartsOptions {
   output: string;
@@ -27,59 +27,86 @@ export interface PartsOptions {
   json?: string;
 }
 
-const option = <T>(name: string, make: () => T): T => {
-  try {
-    return make();
-  } catch (error) {
-    throw new UserError(`${name}: ${(error as Error).message}`);
-  }
-};
+interface Asked {
+  text: string;
+  line: PartLine;
+}
 
-export function partsCommand(path: string, options: PartsOptions): void {
-  const key: Key = option('--key', () => parseKey(options.key));
-  const lines = (options.part ?? []).map(text => ({ text, line: option('--part', () => parsePart(text)) }));
-  if (!lines.length) throw new UserError('--part: say which parts to make, for example --part +3rd');
-  const twice = lines.find((l, i) => lines.findIndex(m => m.text === l.text) !== i);
+function partsAsked(texts: readonly string[]): Asked[] {
+  const asked = texts.map(text => ({ text, line: named('--part', () => parsePart(text)) }));
+  if (!asked.length) throw new UserError('--part: say which parts to make, for example --part +3rd');
+  const twice = asked.find((l, i) => asked.findIndex(m => m.text === l.text) !== i);
   if (twice) throw new UserError(`--part: ${twice.text} is asked for twice`);
+  return asked;
+}
+
+export async function partsCommand(path: string, options: PartsOptions): Promise<void> {
+  const key = named('--key', () => parseKey(options.key));
+  const asked = partsAsked(options.part ?? []);
   if (statSync(options.output, { throwIfNoEntry: false })?.isFile())
     throw new UserError(`${options.output}: this must be a folder, not a file`);
   const input = inputFile(path);
+  requireOutputs(options.json);
   const reading = readingOf(input);
-  const movements = splitTake(reading);
-  const scale = scaleOfKey(key);
-  const facts = noteFacts(movements);
-  const analysis = analyseVoice(input.channels, input.sampleRate, reading.f0, reading.hop);
-  const make = (line: PartLine, seed: number) => {
-    const edits = partEdits(facts, {}, {}, line, () => scale);
-    const usual = usualDifferences(line);
-    const scatter = options.scatter ?? usual.scatter;
-    const formant = options.scatter === undefined ? usual.formant : 0;
-    const drawn = scattered(facts, { time: scatter, pitch: scatter, seed }, reading.hop, reading.f0.length);
-    const { voice } = planTake(movements, edits, scatter ? { ...drawn, formant } : {});
-    const notes = facts.map(n => {
-      const [from, to] = [n.start, n.end].map(t => Math.round(t / reading.hop));
-      const off = drawn.cents.subarray(from, to).reduce((s, c) => s + c, 0) / Math.max(1, to - from);
-      return {
-        start: drawn.time.forward(n.start),
-        end: drawn.time.forward(n.end),
-        pitch: edits[n.key].target! + (scatter ? off / 100 : 0),
-      };
-    });
-    const length = input.channels[0].length;
-    const channels = renderAll(analysis, voice).map(c => {
-      const y = new Float32Array(length);
-      y.set(c.subarray(0, length));
-      return y;
-    });
-    return { notes, channels };
-  };
-  const made = lines.map(({ text, line }, i) => ({ text, ...make(line, options.seed + i) }));
-  mkdirSync(options.output, { recursive: true });
-  const stem = basename(path, extname(path));
-  const parts = made.map(({ text, notes, channels }) => {
-    const file = `${stem} ${text}.wav`;
-    writeLike(input, join(options.output, file), channels);
-    return { name: text, file, notes };
+  const listener = new Listener({ channels: () => Promise.resolve(input.channels), reading: () => reading });
+  const take = Object.assign(new Take(), { id: 'take', name: 'Take 1', sourceId: 'lead', offsetSeconds: 0 });
+  const lead = Object.assign(new Track(), {
+    id: 'lead',
+    name: 'Lead',
+    role: 'lead',
+    takes: [take],
+    segments: [onlyOf(take.id)],
   });
-  if (options.json) writeOutput(options.json, JSON.stringify({ parts }));
+  const bare = Object.assign(new Song(), {
+    id: 'song',
+    name: 'Song',
+    sampleRate: input.sampleRate,
+    key,
+    tracks: [lead],
+  });
+  const stem = basename(path, extname(path));
+  const written: Output[] = [];
+  const parts: object[] = [];
+  for (const [i, { text, line }] of asked.entries()) {
+    const { track } = newPart(bare, lead, line, null, `part-${i}`);
+    const seed = options.seed + i;
+    const { scatter } = options;
+    const said = scatter === undefined ? {} : { scatterTime: scatter, scatterPitch: scatter, formant: 0 };
+    const part: PartRule = Object.assign(new PartRule(), track.part, { seed }, said);
+    const song = withParts({ ...bare, tracks: [lead, { ...track, part }] });
+    const { sources } = await listener.rendered(song, song.tracks[1]);
+    const file = `${stem} ${text}.wav`;
+    const [channels] = [...sources.values()];
+    const length = input.channels[0].length;
+    written.push({
+      path: join(options.output, file),
+      data: bytesLike(
+        input,
+        channels.map(c => {
+          const y = new Float32Array(length);
+          y.set(c.subarray(0, length));
+          return y;
+        }),
+      ),
+    });
+    const { score } = await listener.planned(song, [song.tracks[1]]);
+    parts.push({ name: text, file, notes: notesOf(score.view(track.id), part) });
+  }
+  mkdirSync(options.output, { recursive: true });
+  writeAll(options.json ? [...written, { path: options.json, data: JSON.stringify({ parts }) }] : written);
+}
+
+/** Where a part's notes are heard: moved in time and pitch by what was drawn for it. */
+function notesOf(view: TrackView, { scatterTime, scatterPitch, seed }: PartRule) {
+  const { hop, f0 } = view.reading!;
+  const drawn = scattered(view.notes, { time: scatterTime, pitch: scatterPitch, seed }, hop, f0.length);
+  return view.notes.map(n => {
+    const [from, to] = [n.start, n.end].map(t => Math.round(t / hop));
+    const off = drawn.cents.subarray(from, to).reduce((s, c) => s + c, 0) / Math.max(1, to - from);
+    return {
+      start: drawn.time.forward(n.start),
+      end: drawn.time.forward(n.end),
+      pitch: view.edits[n.key].target! + off / 100,
+    };
+  });
 }

@@ -1,5 +1,5 @@
 import { CANDIDATES_PER_FRAME, stepName, type Range, type Reading } from '@essim/core';
-import { inputFile, readingOf, writeOutput } from './files';
+import { inputFile, readingOf, requireOutputs, writeOutput } from './files';
 
 const round = (v: number, digits: number) => Math.round(v * 10 ** digits) / 10 ** digits;
 
@@ -29,7 +29,15 @@ export function readingJson(reading: Reading, withCandidates = false): object {
   };
 }
 
-export function readCommand(path: string, options: { json: string; range: Range; candidates?: boolean }): void {
-  const reading = readingOf(inputFile(path), options.range);
+export interface ReadOptions {
+  json: string;
+  range: Range;
+  candidates?: boolean;
+}
+
+export function readCommand(path: string, options: ReadOptions): void {
+  const input = inputFile(path);
+  requireOutputs(options.json);
+  const reading = readingOf(input, options.range);
   writeOutput(options.json, JSON.stringify(readingJson(reading, options.candidates)));
 }

@@ -1,11 +1,16 @@
 import { analyseVoice, joinsOf, splitTake, neutralPlan, renderAll, TimeMap } from '@essim/core';
-import { inputFile, readingOf, writeLike, writeOutput } from './files';
+import { bytesLike, inputFile, readingOf, requireOutputs, writeOutput } from './files';
 
-export function renderCommand(
-  path: string,
-  options: { output: string; semitones: number; formant: number; stretch: number },
-): void {
+export interface RenderOptions {
+  output: string;
+  semitones: number;
+  formant: number;
+  stretch: number;
+}
+
+export function renderCommand(path: string, options: RenderOptions): void {
   const input = inputFile(path);
+  requireOutputs(options.output);
   const { semitones, formant, stretch } = options;
   if (!semitones && !formant && stretch === 1) return writeOutput(options.output, input.bytes);
   const reading = readingOf(input);
@@ -17,9 +22,6 @@ export function renderCommand(
   if (formant) plan.formantCents = new Float32Array(reading.f0.length).fill(formant * 100);
   plan.time = TimeMap.stretch(stretch, input.channels[0].length / input.sampleRate);
   plan.joins = joinsOf(splitTake(reading));
-  writeLike(
-    input,
-    options.output,
-    renderAll(analyseVoice(input.channels, input.sampleRate, reading.f0, reading.hop), plan),
-  );
+  const channels = renderAll(analyseVoice(input.channels, input.sampleRate, reading.f0, reading.hop), plan);
+  writeOutput(options.output, bytesLike(input, channels));
 }

@@ -19,7 +19,7 @@ import {
   type Scale,
   type NoteShape,
 } from '@essim/core';
-import { bytesOf, inputFile, readingOf, UserError, writeLike, writeOutput } from './files';
+import { bytesLike, bytesOf, inputFile, named, readingOf, requireOutputs, writeAll } from './files';
 
 export interface TuneOptions {
   output: string;
@@ -42,10 +42,12 @@ const TRUSTED = 0.4;
 
 export function tuneCommand(path: string, options: TuneOptions): void {
   const input = inputFile(path);
-  const chosen = options.key === 'auto' ? null : keyOption(options.key);
+  const chosen = options.key === 'auto' ? null : named('--key', () => parseKey(options.key));
   const scaleText = options.scale === undefined ? null : new TextDecoder().decode(bytesOf(options.scale));
-  if (scaleText !== null) scaleFile(options.scale!, scaleText, null); // a bad file is told before the work
-  const melody = options.melody === undefined ? null : melodyFile(options.melody);
+  if (scaleText !== null) named(options.scale!, () => readScala(scaleText, null)); // a bad file is told before the work
+  const melody =
+    options.melody === undefined ? null : named(options.melody, () => readMelody(bytesOf(options.melody!)));
+  requireOutputs(options.output, options.json);
 
   const reading = readingOf(input);
   const scale = chooseScale(reading, chosen, options, scaleText);
@@ -61,43 +63,19 @@ export function tuneCommand(path: string, options: TuneOptions): void {
         scale,
       })
     : planShapes(movements, shapes(movements, targets, options));
-  writeLike(
-    input,
-    options.output,
-    renderAll(analyseVoice(input.channels, input.sampleRate, reading.f0, reading.hop), voice),
-  );
-  if (options.json) writeOutput(options.json, JSON.stringify({ notes: report(movements, targets, line) }));
-}
-
-function keyOption(text: string): Key {
-  try {
-    return parseKey(text);
-  } catch (error) {
-    throw new UserError(`--key: ${(error as Error).message}`);
-  }
-}
-
-function scaleFile(path: string, text: string, key: Key | null): Scale {
-  try {
-    return readScala(text, key);
-  } catch (error) {
-    throw new UserError(`${path}: ${(error as Error).message}`);
-  }
-}
-
-function melodyFile(path: string): GuideNote[] {
-  try {
-    return readMelody(bytesOf(path));
-  } catch (error) {
-    if (error instanceof UserError) throw error;
-    throw new UserError(`${path}: ${(error as Error).message}`);
-  }
+  const channels = renderAll(analyseVoice(input.channels, input.sampleRate, reading.f0, reading.hop), voice);
+  const result = { path: options.output, data: bytesLike(input, channels) };
+  const told = options.json && {
+    path: options.json,
+    data: JSON.stringify({ notes: report(movements, targets, line) }),
+  };
+  writeAll(told ? [result, told] : [result]);
 }
 
 function chooseScale(reading: Reading, chosen: Key | null, options: TuneOptions, scaleText: string | null): Scale {
   const estimate = reading.keys[0];
   const key = chosen ?? (estimate.confidence >= TRUSTED ? estimate : null);
-  if (scaleText !== null) return scaleFile(options.scale!, scaleText, key);
+  if (scaleText !== null) return named(options.scale!, () => readScala(scaleText, key));
   if (key) return scaleOfKey(key);
   if (!options.melody)
     process.stderr.write(

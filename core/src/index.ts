@@ -2,6 +2,7 @@ export * from './units';
 export * from './signal/fft';
 export * from './signal/random';
 export * from './signal/statistics';
+export { resample } from './signal/resample';
 export { sincAt } from './signal/sinc';
 export * from './files/bundle';
 export * from './files/bundle-manifest';

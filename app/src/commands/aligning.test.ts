@@ -23,8 +23,8 @@ import { deleteTrack } from './tracks';
 const asked: { lead: SungTrack; follower: SungTrack; ties: Tie[] }[] = [];
 let answer: (stop: Int32Array, tell: (share: number) => void) => Promise<Alignment> | Alignment;
 jest.mock('../jobs/align-client', () => ({
-  withAligner: (use: (job: object) => unknown) =>
-    use({
+  withAligner: (work: (job: object) => unknown) =>
+    work({
       align: async (
         lead: SungTrack,
         follower: SungTrack,

@@ -1,4 +1,5 @@
 import {
+  alignmentStamp,
   AlignRule,
   clipsOf,
   FoundAlignment,
@@ -71,34 +72,9 @@ export function shownFollower(s: SessionState): { lead: Track; follower: Track }
   return stack && follower ? { lead: stack.lead, follower } : null;
 }
 
-/** What an alignment was found in. Another one is offered when it changed. */
-export function stampOf(lead: Track, follower: Track): string {
-  const sung = (t: Track) =>
-    clipsOf(t).map(c => {
-      const take = t.takes.find(k => k.id === c.takeId);
-      return [take?.sourceId, take?.channels, c.from, c.to, c.shift, c.levelDb];
-    });
-  return JSON.stringify([
-    sung(lead),
-    sung(follower),
-    (follower.align ?? usualAlign).ties.map(t => [t.follower, t.lead]),
-  ]);
-}
-
 /** Whether the kept alignment is of what is sung now. */
-export function isCurrent(lead: Track, follower: Track): boolean {
-  return follower.found?.stamp === shortened(stampOf(lead, follower));
-}
-/** Stamps of long comps are kept by their hash. */
-function shortened(stamp: string): string {
-  if (stamp.length < 2000) return stamp;
-  let [a, b] = [0x811c9dc5, 0x1b873593];
-  for (let i = 0; i < stamp.length; i++) {
-    a = Math.imul(a ^ stamp.charCodeAt(i), 16777619);
-    b = Math.imul(b ^ stamp.charCodeAt(i), 0x85ebca6b) + i;
-  }
-  return `${stamp.length} ${(a >>> 0).toString(16)} ${(b >>> 0).toString(16)}`;
-}
+export const isCurrent = (lead: Track, follower: Track): boolean =>
+  follower.found?.stamp === alignmentStamp(lead, follower, (follower.align ?? usualAlign).ties);
 
 /** A track as it is sung, in the song's time, ready to be posted. @throws Error when something of it is not there */
 function sungTrack(s: SessionState, track: Track): SungTrack {
@@ -149,7 +125,7 @@ export async function alignTracks(followers: readonly Track[], label?: string): 
       const progress = { trackId: follower.id, name: follower.name, of: followers.length, done: i };
       useAligning.setState({ ...progress, share: 0 }, true);
       const rule = follower.align ?? usualAlign;
-      const stamp = shortened(stampOf(lead, follower));
+      const stamp = alignmentStamp(lead, follower, rule.ties);
       const ties = rule.ties.map(t => ({ follower: t.follower, lead: t.lead }));
       const result = await withAligner(job =>
         job.align(

@@ -1,10 +1,10 @@
-import { writeMidi, type Song } from '@essim/core';
+import { tidyFileName, writeMidi, type Song } from '@essim/core';
 import * as Comlink from 'comlink';
 import { toast } from 'sonner';
 import { create } from 'zustand';
 import type { BundleJob } from '../jobs/bundle.worker';
 import { inWorker } from '../jobs/host';
-import { download, fileName } from './delivering';
+import { download } from './delivering';
 import { newId } from '../keeping/ids';
 import { isVocal, songOf, useSession, viewOf } from '../open-song';
 import { addSong } from '../keeping/songs';
@@ -38,7 +38,7 @@ function midiOf(song: Song): Record<string, Uint8Array> {
     const view = viewOf(s, track.id);
     if (!view.notes.length) continue;
     const notes = view.notes.map(n => ({ start: n.start, end: n.end, midi: view.edits[n.key]?.target ?? n.sung }));
-    const base = fileName(track.name) || 'Track';
+    const base = tidyFileName(track.name) || 'Track';
     let name = base;
     for (let i = 2; out[name]; i++) name = `${base} ${i}`;
     out[name] = writeMidi(track.name, notes, song.tempo?.bpm ?? 120);
@@ -50,7 +50,7 @@ function midiOf(song: Song): Record<string, Uint8Array> {
 export async function saveBundle(): Promise<void> {
   const song = songOf(useSession.getState());
   if (!song || useBundling.getState()) return;
-  const name = `${fileName(song.name) || 'Song'}${BUNDLE_ENDING}`;
+  const name = `${tidyFileName(song.name) || 'Song'}${BUNDLE_ENDING}`;
   Atomics.store(stopFlag, 0, 0);
   useBundling.setState({ name, share: 0, saving: true }, true);
   try {

@@ -1,4 +1,4 @@
-import { panGains, placedClips, type PlacedClip, type Track } from '@essim/core';
+import { panGains, placedClips, soundsInMix, stemNames, tidyFileName, type PlacedClip, type Track } from '@essim/core';
 import * as Comlink from 'comlink';
 import { toast } from 'sonner';
 import { create } from 'zustand';
@@ -30,13 +30,6 @@ export function download(name: string, bytes: Blob): void {
   a.click();
   setTimeout(() => URL.revokeObjectURL(url), 10000);
 }
-
-/** A name every file system takes. */
-export const fileName = (...parts: string[]): string =>
-  parts
-    .join(' ')
-    .replace(/[^\p{L}\p{N} ._-]+/gu, '')
-    .trim();
 
 /** A take as edited. One that came into the comp a moment ago is waited for. @throws when it cannot be had */
 async function renderedTake(track: Track, takeId: string): Promise<Float32Array[]> {
@@ -112,10 +105,6 @@ async function songLength(tracks: readonly Track[]): Promise<number> {
   return Math.ceil(last);
 }
 
-/** A track that is heard in the mix: not muted, and soloed if any is. */
-export const soundsInMix = (track: Track, tracks: readonly Track[]): boolean =>
-  !track.mute && (track.solo || !tracks.some(t => t.solo)) && track.segments.length > 0;
-
 export interface DeliveryOptions {
   kind: DeliveryKind;
   format: DeliveryFormat;
@@ -157,7 +146,7 @@ export async function deliver({ kind, format, asMixed, dither = true, alone = fa
       dither && format !== 'float32',
       kind === 'stems',
     );
-    const names = fileNames(tracks);
+    const names = stemNames(tracks, 'wav');
     let made: Delivery | null = null;
     for (const [i, track] of tracks.entries()) {
       useDelivering.setState({ kind, name: track.name, done: i, of: tracks.length }, true);
@@ -176,10 +165,10 @@ export async function deliver({ kind, format, asMixed, dither = true, alone = fa
     made ??= await job.finish();
     const name =
       kind === 'mix'
-        ? `${fileName(song.name, 'mix')}.wav`
+        ? `${tidyFileName(song.name, 'mix')}.wav`
         : kind === 'stems'
-          ? `${fileName(song.name, 'stems')}.zip`
-          : `${fileName(song.name, tracks[0].name)}.wav`;
+          ? `${tidyFileName(song.name, 'stems')}.zip`
+          : `${tidyFileName(song.name, tracks[0].name)}.wav`;
     download(name, made.bytes);
     const clipped = made.peakDb > 0 && format !== 'float32';
     const about = `${name}: ${FORMAT_NAMES[format]}, ${song.sampleRate / 1000} kHz, from the song’s start, peak ${made.peakDb.toFixed(1).replace('-', '−')} dB.`;
@@ -193,18 +182,6 @@ export async function deliver({ kind, format, asMixed, dither = true, alone = fa
     worker.terminate();
     useDelivering.setState(null, true);
   }
-}
-
-/** Names of the stems, none twice. */
-export function fileNames(tracks: readonly Pick<Track, 'name'>[]): string[] {
-  const used = new Set<string>();
-  return tracks.map(t => {
-    const name = fileName(t.name) || 'Track';
-    let own = `${name}.wav`;
-    for (let n = 2; used.has(own.toLowerCase()); n++) own = `${name} ${n}.wav`;
-    used.add(own.toLowerCase());
-    return own;
-  });
 }
 
 /** Exports the edited track as 24-bit WAV, dry, rounded and as long as it is: the very samples the command line writes. */

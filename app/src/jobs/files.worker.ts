@@ -1,6 +1,6 @@
 import * as Comlink from 'comlink';
 import { comparePerformances, mixDown, type ChannelChoice, type Sameness } from '@essim/core';
-import { chosenChannels } from '../keeping/channels';
+import { chosenChannels } from '@essim/core';
 import { recording } from '../keeping/recordings';
 import { cachedReading, cacheReading, keepSource } from '../keeping/sources';
 import { rateOf } from '../sound-files/decode';

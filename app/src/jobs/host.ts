@@ -35,8 +35,8 @@ export class WorkerHost<T> {
   }
 
   /** @throws what the job throws; WorkerFailure when the worker breaks; Stopped when it is ended */
-  ask<R>(use: (job: Comlink.Remote<T>) => Promise<R>): Promise<R> {
-    return Promise.race([use(this.remote), this.failed]);
+  ask<R>(work: (job: Comlink.Remote<T>) => Promise<R>): Promise<R> {
+    return Promise.race([work(this.remote), this.failed]);
   }
 
   /** Ends it; what is still asked of it fails. */
@@ -50,11 +50,11 @@ export class WorkerHost<T> {
 export async function inWorker<T, R>(
   worker: Worker,
   does: string,
-  use: (job: Comlink.Remote<T>) => Promise<R>,
+  work: (job: Comlink.Remote<T>) => Promise<R>,
 ): Promise<R> {
   const host = new WorkerHost<T>(worker, does);
   try {
-    return await host.ask(use);
+    return await host.ask(work);
   } finally {
     host.end();
   }

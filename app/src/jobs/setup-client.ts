@@ -1,6 +1,6 @@
-import type { BackingEstimate } from '@essim/core';
+import type { BackingEstimate, BackingSound } from '@essim/core';
 import { inWorker } from './host';
-import type { BackingSound, SetupJob } from './setup.worker';
+import type { SetupJob } from './setup.worker';
 
 /** Analyses a backing in a worker of its own, which ends with it. */
 export const analyseInWorker = (sounds: BackingSound[], sampleRate: number): Promise<BackingEstimate> =>

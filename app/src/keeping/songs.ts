@@ -49,6 +49,7 @@ export async function addSong(song: Song): Promise<void> {
   void navigator.storage?.persist?.();
   const now = Date.now();
   const { stored, alignments } = withoutAlignments(withoutParts(song));
+  revisions.delete(song.id);
   await db.transaction('rw', db.songs, db.alignments, async () => {
     await keepAlignments(alignments);
     await db.songs.put({
@@ -178,6 +179,7 @@ export const listSetAside = async (): Promise<SongRow[]> =>
 
 /** Deletes a song for good; its recordings go at the next sweep. */
 export async function deleteForGood(id: string): Promise<void> {
+  revisions.delete(id);
   await db.transaction('rw', db.songs, db.journal, db.recorded, db.setAside, async () => {
     await db.songs.delete(id);
     await db.journal.where('songId').equals(id).delete();

@@ -1,7 +1,6 @@
 import * as Comlink from 'comlink';
 import { perform, PHRASES, SAMPLE_RATE, smallRoom, songScore } from '@essim/demo';
-import { seededRandom } from '@essim/core';
-import { resample } from '../sound-files/resample';
+import { seededRandom, resample } from '@essim/core';
 
 /** The singer behind the simulated microphone: sings the demo song's lead, each time with fresh mistakes. */
 const job = {

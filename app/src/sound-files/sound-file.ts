@@ -1,6 +1,5 @@
-import { AudioFileError, gainToDb } from '@essim/core';
+import { AudioFileError, gainToDb, resample } from '@essim/core';
 import { decode, type DecodedFile } from './decode';
-import { resample } from './resample';
 
 /** A file as a song takes it: at the song's rate. */
 export interface ImportedAudio extends DecodedFile {

@@ -1,9 +1,7 @@
-import * as packaged from 'libflacjs/dist/libflac.js';
-
 /** Lossless packing of recordings with the reference codec (libFLAC, compiled to JavaScript). */
 
-// the package is CommonJS: bundlers put its names under default
-const Flac = ((packaged as { default?: unknown }).default ?? packaged) as typeof packaged;
+type Codec = typeof import('libflacjs/dist/libflac.js');
+let codec: Promise<Codec> | null = null;
 
 export interface Pcm {
   sampleRate: number;
@@ -15,14 +13,20 @@ export interface Pcm {
 const LEVEL = 5;
 const BLOCK = 65536;
 
-async function ready(): Promise<void> {
-  if (Flac.isReady()) return;
-  await new Promise<void>(done => Flac.on('ready', () => done()));
+/** The codec, loaded when it is first needed: it is large. */
+function ready(): Promise<Codec> {
+  codec ??= import('libflacjs/dist/libflac.js').then(async packaged => {
+    // the package is CommonJS: bundlers put its names under default
+    const Flac = ((packaged as { default?: unknown }).default ?? packaged) as Codec;
+    if (!Flac.isReady()) await new Promise<void>(done => Flac.on('ready', () => done()));
+    return Flac;
+  });
+  return codec;
 }
 
 /** @throws Error when it cannot be packed */
 export async function packFlac({ sampleRate, bits, channels }: Pcm): Promise<Uint8Array<ArrayBuffer>> {
-  await ready();
+  const Flac = await ready();
   const length = channels[0].length;
   const encoder = Flac.create_libflac_encoder(sampleRate, channels.length, bits, LEVEL, length, false);
   if (!encoder) throw new Error('the FLAC codec did not begin');
@@ -48,7 +52,7 @@ export async function packFlac({ sampleRate, bits, channels }: Pcm): Promise<Uin
 
 /** @param most samples a channel that are accepted @throws Error when it is damaged, or holds more */
 export async function unpackFlac(bytes: Uint8Array<ArrayBuffer>, most: number): Promise<Pcm> {
-  await ready();
+  const Flac = await ready();
   const decoder = Flac.create_libflac_decoder(true);
   if (!decoder) throw new Error('the FLAC codec did not begin');
   let at = 0;

@@ -12,16 +12,7 @@ export {
   type TargetNote,
 } from './intent';
 export { freeName, newPart } from './parts';
-export {
-  followRecipe,
-  readRecipe,
-  RecipeError,
-  targetFor,
-  tracksToRead,
-  type Kitchen,
-  type Recipe,
-  type RecipeStep,
-} from './recipe';
+export { followRecipe, readRecipe, RecipeError, targetFor, type Kitchen, type Recipe, type RecipeStep } from './recipe';
 export { settle } from './settle';
 export { following, SAME_WORD, withAsSung, withTie } from './stack';
 export { FADERS, faderArgument, type Fader, type Snap } from './tune';

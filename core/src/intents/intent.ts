@@ -56,6 +56,8 @@ export interface Intent {
   args: readonly Argument[];
   /** Whether it looks at the sound itself, so that it may take a while. */
   listens?: boolean;
+  /** Whether it needs its tracks read though it does not act on their notes. */
+  reads?: boolean;
   /** @throws Refused with the reason; DocumentError when the result would be out of bounds */
   act(stage: Stage, args: Values): Acted | Promise<Acted>;
 }

@@ -1,6 +1,16 @@
 import { noteName, nearestStep } from '../music';
-import { Score } from '../score';
-import { isVocal, scopeIn, Step, withParts, type ScopePart, type Song, type Track } from '../song';
+import type { Score } from '../score';
+import {
+  isVocal,
+  scopeIn,
+  Step,
+  withParts,
+  type FoundAlignment,
+  type ScopePart,
+  type Song,
+  type TieMark,
+  type Track,
+} from '../song';
 import type { Span } from '../units';
 import { ArgumentError, checkedArguments, type Values } from './arguments';
 import { intentNamed } from './catalogue';
@@ -145,7 +155,6 @@ const bySharps = (name: string) => plainName(name).replace(/^[a-g]b/, flat => SH
 /** Notes of a track a filter means. */
 function partsFor(score: Score, track: Track, { notes: filter, span }: RecipeTarget): ScopePart[] {
   const { notes } = score.view(track.id);
-  const steady = vibratoOf(score, track);
   const is = (n: (typeof notes)[number], i: number): boolean => {
     if (!filter) return true;
     const ms = (n.end - n.start) * 1000;
@@ -161,14 +170,11 @@ function partsFor(score: Score, track: Track, { notes: filter, span }: RecipeTar
       (filter.longer === undefined || ms > filter.longer) &&
       (filter.shorter === undefined || ms < filter.shorter) &&
       (filter.outside === undefined || outside() === filter.outside) &&
-      (filter.vibrato === undefined || steady(n.takeId, n.index) === filter.vibrato)
+      (filter.vibrato === undefined || !!score.takes[n.takeId]?.notes[n.index]?.vibrato === filter.vibrato)
     );
   };
   return scopeIn(notes.filter(is), span);
 }
-
-const vibratoOf = (score: Score, _track: Track) => (takeId: string, index: number) =>
-  !!score.takes[takeId]?.notes[index]?.vibrato;
 
 /** What a step acts on in a song. @throws Refused when a track it names is not there */
 export function targetFor(score: Score, step: RecipeStep): Target {
@@ -181,29 +187,28 @@ export function targetFor(score: Score, step: RecipeStep): Target {
   return { tracks, span: on.span, broad: !on.notes?.index };
 }
 
-/** Tracks of a song whose notes or sound a recipe needs: what must be read before it can be followed. */
-export function tracksToRead(song: Song, recipe: Recipe): Track[] {
-  const out = new Set<Track>();
-  for (const step of recipe) {
-    const { intent, on } = step;
-    const reads = intent.on === 'notes' || intent.listens || intent.name === 'words';
-    if (!reads) continue;
-    try {
-      for (const t of tracksFor(song, on)) out.add(t);
-    } catch {
-      // a track that an earlier step makes is read as the one it is made from
-      song.tracks.filter(isVocal).forEach(t => out.add(t));
-    }
-  }
-  return [...out];
+/** Tracks whose notes or sound a step needs. */
+function tracksToRead(song: Song, { intent, on }: RecipeStep): Track[] {
+  return intent.on === 'notes' || intent.listens || intent.reads ? tracksFor(song, on) : [];
 }
 
 /** What following a recipe needs from whoever runs it. */
 export interface Kitchen {
-  /** The score of a song as it stands, its readings at hand. */
-  scoreOf(song: Song): Score;
+  /** The score of a song as it stands, with these tracks read. */
+  scoreFor(song: Song, tracks: readonly Track[]): Promise<Score>;
+  findAlignment(song: Song, follower: Track, ties: readonly TieMark[]): Promise<FoundAlignment>;
   newId(): string;
-  findAlignment(score: Score): NonNullable<Stage['findAlignment']>;
+}
+
+/** The stage of one step. @throws Refused when a track it names is not there */
+async function stageFor(song: Song, step: RecipeStep, kitchen: Kitchen): Promise<Stage> {
+  const score = await kitchen.scoreFor(song, tracksToRead(song, step));
+  return {
+    score,
+    target: targetFor(score, step),
+    newId: () => kitchen.newId(),
+    findAlignment: (follower, ties) => kitchen.findAlignment(song, follower, ties),
+  };
 }
 
 /**
@@ -214,11 +219,8 @@ export interface Kitchen {
 export async function followRecipe(song: Song, recipe: Recipe, kitchen: Kitchen): Promise<Acted[]> {
   const out: Acted[] = [];
   for (const [i, step] of recipe.entries()) {
-    const score = kitchen.scoreOf(song);
     try {
-      const target = targetFor(score, step);
-      const stage: Stage = { score, target, newId: () => kitchen.newId(), findAlignment: kitchen.findAlignment(score) };
-      const { label, song: asked } = await step.intent.act(stage, step.args);
+      const { label, song: asked } = await step.intent.act(await stageFor(song, step, kitchen), step.args);
       const made = withParts(asked);
       Step.between(song, made)?.check(made);
       song = made;

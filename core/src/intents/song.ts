@@ -99,6 +99,7 @@ const words: Intent = {
   title: 'Words',
   about: 'Spreads words over the notes of tracks, a line a phrase where the counts agree.',
   on: 'tracks',
+  reads: true,
   args: [{ name: 'text', about: 'the words, a line a phrase', kind: 'text', most: 100_000, required: true }],
   async act(stage, { text }) {
     // patterns of a language are large, and most songs never ask for them

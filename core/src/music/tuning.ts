@@ -58,9 +58,13 @@ export function stepFrom(scale: Scale, cents: Cents, by: number): Cents {
 export function readScala(text: string, key: Key | null): Scale {
   const lines = text.split(/\r?\n/).filter(l => !l.startsWith('!'));
   if (lines.length < 2) throw new Error('it is not a Scala tuning file');
-  const count = Number.parseInt(lines[1].trim(), 10);
+  const stated = /^\s*(\d+)\s*(\s.*)?$/.exec(lines[1]);
+  // without a count every line that follows the description is a step
+  const first = stated ? 2 : 1;
+  const rest = lines.slice(first).filter(l => l.trim());
+  const count = stated ? Number(stated[1]) : rest.length;
   if (!(count >= 1 && count <= 1000)) throw new Error('the count of its steps is missing');
-  const values = lines.slice(2, 2 + count).map((line, i) => scalaValue(line, i + 1));
+  const values = rest.slice(0, count).map((line, i) => scalaValue(line, i + 1));
   if (values.length < count) throw new Error(`it names ${count} steps but holds ${values.length}`);
   const period = values[values.length - 1];
   if (!(period > 0)) throw new Error('its last step is not above the first');

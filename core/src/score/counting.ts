@@ -3,6 +3,8 @@ import { partEdits } from '../parts';
 import { editsInOrder, leadTakeOf, type Edits, type NoteEdit, type Song, type Take, type Track } from '../song';
 import type { Score } from './score';
 
+const NONE: Edits = Object.freeze({});
+
 /** The track a part is made from. */
 export const sourceOfPart = (song: Pick<Song, 'tracks'>, track: Track): Track | undefined =>
   track.part ? song.tracks.find(t => t.id === track.part!.fromId) : undefined;
@@ -20,7 +22,7 @@ export function countingEdits(
   const view = score.takes[take.id];
   if (!lead || !track.part || !view?.reading) return own;
   const { scaleAt } = score;
-  const theirs = leadTakeOf(track, lead, take.id)?.edits ?? {};
+  const theirs = leadTakeOf(track, lead, take.id)?.edits ?? NONE;
   const of = [view.notes, track.part, scaleAt, take.offsetSeconds];
   const byLead = kept.get(own) ?? new WeakMap<Edits, { of: unknown[]; edits: Edits }>();
   kept.set(own, byLead);

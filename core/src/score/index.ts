@@ -9,7 +9,9 @@ export {
   usualAlign,
   type PlacedClip,
 } from './place';
+export { Listener, type ReadFrom, type Recordings, type RenderedTrack } from './listener';
 export { Score } from './score';
+export { shownSong, type Hint, type ShownNote, type ShownSong, type ShownTrack } from './shown';
 export { leans, planSurroundings, surroundingsOf, type TakeSurroundings } from './surroundings';
 export {
   emptyTrackView,

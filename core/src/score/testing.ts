@@ -5,8 +5,16 @@ import type { TakeView } from './track-view';
 
 /** Made-up songs for tests of what is seen and heard of them. */
 
+/** A recording's name made of a take's. */
+export const sourceOf = (id: string): string =>
+  [...id]
+    .map(c => c.charCodeAt(0).toString(16))
+    .join('')
+    .padEnd(64, '0')
+    .slice(0, 64);
+
 export const take = (id: string, fields: Partial<Take> = {}): Take =>
-  Object.assign(new Take(), { id, name: id, sourceId: id.padEnd(64, '0').slice(0, 64), offsetSeconds: 0, ...fields });
+  Object.assign(new Take(), { id, name: id, sourceId: sourceOf(id), offsetSeconds: 0, ...fields });
 
 export const track = (id: string, takes: Take[], fields: Partial<Track> = {}): Track =>
   Object.assign(new Track(), {

@@ -3,6 +3,8 @@ export { chromaOf, type Chroma } from './chroma';
 export { estimateChords, type ChordEstimate } from './chords';
 export {
   analyseBacking,
+  analyseBackings,
+  type BackingSound,
   chordsOf,
   estimateKey,
   estimateReference,

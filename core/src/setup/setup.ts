@@ -10,6 +10,22 @@ export interface BackingEstimate {
   chroma: Chroma;
 }
 
+/** A backing track and where its first sample lies, in samples of the song. */
+export interface BackingSound {
+  channels: readonly Float32Array[];
+  offset: number;
+}
+
+/** What several backing tracks together tell. */
+export function analyseBackings(sounds: readonly BackingSound[], sampleRate: Hertz): BackingEstimate {
+  const length = Math.max(1, ...sounds.map(s => s.offset + s.channels[0].length));
+  const mono = new Float32Array(length);
+  for (const { channels, offset } of sounds)
+    for (const c of channels)
+      for (let i = Math.max(0, -offset); i < c.length; i++) mono[i + offset] += c[i] / channels.length;
+  return analyseBacking(mono, sampleRate);
+}
+
 /** Analyses a backing once. @param samples one channel. Cost: about 1/50 of real time. */
 export function analyseBacking(samples: Float32Array, sampleRate: Hertz): BackingEstimate {
   const chroma = chromaOf(samples, sampleRate);

@@ -1,5 +1,6 @@
 import { validated } from './check';
-import { FoundAlignment } from './document';
+import { clipsOf } from './comp';
+import { FoundAlignment, type TieMark, type Track } from './document';
 
 /**
  * What aligning found is long and never changes, so it is kept beside documents and journals under a name made of its content; they hold
@@ -80,4 +81,15 @@ export function withAlignments(stored: unknown, alignments: ReadonlyMap<string, 
     }
     return sound.get(v.kept);
   }) as unknown;
+}
+
+/** What an alignment is found in: recordings and comps of both tracks, and ties. When it changes, aligning again is offered. */
+export function alignmentStamp(lead: Track, follower: Track, ties: readonly TieMark[]): string {
+  const sung = (t: Track) =>
+    clipsOf(t).map(c => {
+      const take = t.takes.find(k => k.id === c.takeId);
+      return [take?.sourceId, take?.channels, c.from, c.to, c.shift, c.levelDb];
+    });
+  const stamp = JSON.stringify([sung(lead), sung(follower), ties.map(t => [t.follower, t.lead])]);
+  return stamp.length < 2000 ? stamp : `${stamp.length} ${hashOf(stamp)}`;
 }

@@ -1,5 +1,6 @@
 export * from './alignments';
 export * from './change';
+export * from './channels';
 export * from './check';
 export * from './comp';
 export * from './document';

@@ -1,5 +1,17 @@
 import { seededRandom } from '../signal/random';
-import { addToMix, panGains, placedInMix } from './mix';
+import { Take, Track } from './document';
+import { addToMix, panGains, placedInMix, soundsInMix, stemNames } from './mix';
+
+const take = (id: string): Take => Object.assign(new Take(), { id, name: id, offsetSeconds: 0 });
+const track = (id: string, takes: Take[], fields: Partial<Track> = {}): Track =>
+  Object.assign(new Track(), {
+    id,
+    name: id,
+    role: 'lead',
+    takes,
+    segments: takes.length ? [{ at: 0, takeId: takes[0].id, fadeMs: 12 }] : [],
+    ...fields,
+  });
 
 const noise = (seed: number) => {
   const random = seededRandom(seed);
@@ -40,4 +52,17 @@ test('two microphones of one singer are heard together in the middle', () => {
   const [a, b] = [noise(5), noise(6)];
   const [x] = placedInMix([a, b], [1, 1], true);
   expect(x[10]).toBeCloseTo((a[10] + b[10]) / 2, 6);
+});
+
+test('stems have names of their own, and muted tracks are left out', () => {
+  expect(stemNames([{ name: 'Lead' }, { name: 'lead' }, { name: 'a/b:c' }, { name: '//' }], 'wav')).toEqual([
+    'Lead.wav',
+    'lead 2.wav',
+    'abc.wav',
+    'Track.wav',
+  ]);
+  const all = [track('a', [take('x')]), track('b', [take('y')], { mute: true }), track('c', [])];
+  expect(all.filter(t => soundsInMix(t, all)).map(t => t.id)).toEqual(['a']);
+  const soloed = [...all, track('d', [take('z')], { solo: true })];
+  expect(soloed.filter(t => soundsInMix(t, soloed)).map(t => t.id)).toEqual(['d']);
 });

@@ -1,3 +1,5 @@
+import type { Track } from './document';
+
 /** Gains of left and right by level and pan: equal power, exactly one in the middle. */
 export function panGains(levelDb: number, pan: number): [left: number, right: number] {
   const gain = levelDb ? 10 ** (levelDb / 20) : 1;
@@ -29,5 +31,28 @@ export function addToMix(mix: readonly Float32Array[], track: readonly Float32Ar
   mix.forEach((y, c) => {
     const x = track[Math.min(c, track.length - 1)];
     for (let i = 0; i < x.length && i < y.length; i++) y[i] += x[i];
+  });
+}
+
+/** A track that is heard in the mix: not muted, and soloed if any is. */
+export const soundsInMix = (track: Track, tracks: readonly Track[]): boolean =>
+  !track.mute && (track.solo || !tracks.some(t => t.solo)) && track.segments.length > 0;
+
+/** A name every file system takes. */
+export const tidyFileName = (...parts: string[]): string =>
+  parts
+    .join(' ')
+    .replace(/[^\p{L}\p{N} ._-]+/gu, '')
+    .trim();
+
+/** Names of the stems' files, none twice. */
+export function stemNames(tracks: readonly Pick<Track, 'name'>[], ending: string): string[] {
+  const used = new Set<string>();
+  return tracks.map(t => {
+    const name = tidyFileName(t.name) || 'Track';
+    let own = `${name}.${ending}`;
+    for (let n = 2; used.has(own.toLowerCase()); n++) own = `${name} ${n}.${ending}`;
+    used.add(own.toLowerCase());
+    return own;
   });
 }

@@ -43,8 +43,8 @@ const onFollower = (time: number) => point('mirror', time, mirrorAxes(layout).fo
 /** The worker finds again what was found before. */
 const asked: unknown[] = [];
 jest.mock('../../jobs/align-client', () => ({
-  withAligner: (use: (job: object) => unknown) =>
-    use({
+  withAligner: (work: (job: object) => unknown) =>
+    work({
       align: (...given: unknown[]) => {
         asked.push(given);
         return Promise.resolve({

@@ -1,11 +1,10 @@
-import type { Track } from '@essim/core';
+import { soundsInMix, type Track } from '@essim/core';
 import { useEffect, useMemo, useRef } from 'react';
 import { trackColour } from '../../field/palette';
 import { LevelAndPan } from '../../shell/LevelAndPan';
 import { eachFrame, TrackMeter } from '../../shell/meters';
 import { editTrack, opened, player, songOf, trackOf, useSession, viewOf } from '../../open-song';
 import { setMix } from '../../commands/tracks';
-import { soundsInMix } from '../../exchange/delivering';
 
 /** The Deliver desk's middle: every track with its level, place and meter, the mix below them. */
 export function DeliverDesk() {

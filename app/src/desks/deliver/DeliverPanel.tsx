@@ -1,14 +1,8 @@
+import { soundsInMix } from '@essim/core';
 import type { DeliveryFormat } from '../../jobs/deliver';
 import { Progress } from '../../shell/Progress';
 import { saveBundle, stopBundling, useBundling } from '../../exchange/bundles';
-import {
-  deliver,
-  FORMAT_NAMES,
-  soundsInMix,
-  stopDelivering,
-  useDelivering,
-  type DeliveryKind,
-} from '../../exchange/delivering';
+import { deliver, FORMAT_NAMES, stopDelivering, useDelivering, type DeliveryKind } from '../../exchange/delivering';
 import { editTrackOf, songOf, useParts } from '../../open-song';
 import { useDeliver } from './state';
 

@@ -102,12 +102,14 @@ function dragLane(start: FieldPointer): Drag {
   };
 }
 
-let lastClick = 0;
-const isDouble = (): boolean => {
-  const double = performance.now() - lastClick < DOUBLE_CLICK_MS;
-  lastClick = performance.now();
+let lastClick = { time: 0, key: '' };
+/** A second plain click on the same note. */
+function isDouble(p: FieldPointer): boolean {
+  const key = p.note && !p.shift && !p.ctrl ? p.note.key : '';
+  const double = key !== '' && key === lastClick.key && performance.now() - lastClick.time < DOUBLE_CLICK_MS;
+  lastClick = { time: performance.now(), key: double ? '' : key };
   return double;
-};
+}
 
 const inField = (p: FieldPointer) => p.area === 'field' && p.scene !== null;
 
@@ -133,7 +135,7 @@ export const listenTool: FieldTool = {
       hit: p => (inField(p) ? borderAt(p.scene!, p.x, p.y) : null),
       cursor: () => 'ew-resize',
       grab: (_, { of, side }) => dragBorder(grabBorder(of.key, side)),
-      click: p => (p.note && isDouble() ? splitAt(p.time) : releaseNote(p)),
+      click: p => (isDouble(p) ? splitAt(p.time) : releaseNote(p)),
     }),
     handle<{ midi: number }>({
       hit: p => (inField(p) ? hearingAt(p) : null),
@@ -144,7 +146,7 @@ export const listenTool: FieldTool = {
       hit: p => (inField(p) && !p.alt ? p.note : null),
       cursor: () => 'pointer',
       press: pressNote,
-      click: p => (isDouble() ? splitAt(p.time) : releaseNote(p)),
+      click: p => (isDouble(p) ? splitAt(p.time) : releaseNote(p)),
     }),
     handle<true>({
       hit: p => (inField(p) ? true : null),

@@ -59,7 +59,7 @@ describe('the pointer', () => {
   });
 
   it.each([
-    ['Ctrl', { ctrl: true }, 1.1, 62],
+    ['Ctrl', { ctrl: true }, 1.2, 62],
     ['Alt', { alt: true }, 1.13, 61.53],
     ['Shift, a tenth of the way', { shift: true }, 1, 60.5],
   ])('drags by semitones, freely or finely with %s', (_, fields, by, target) => {
@@ -92,7 +92,7 @@ describe('the pointer', () => {
 
   it('with Ctrl held before the press moves by semitones', () => {
     click(onNote(3));
-    drag(onNote(3, { ctrl: true }), onNote(3, { ctrl: true }, 1.1));
+    drag(onNote(3, { ctrl: true }), onNote(3, { ctrl: true }, 1.2));
     expect(edit(3)!.target).toBe(62);
   });
 

@@ -1,4 +1,4 @@
-import type { ChannelChoice } from '@essim/core';
+import type { ChannelChoice } from './document';
 
 /** The channels a take uses of its recording; one-channel recordings are what they are. */
 export function chosenChannels(channels: Float32Array[], choice: ChannelChoice): Float32Array[] {

@@ -1,5 +1,3 @@
-import { ConverterType, create } from '@alexanderolsen/libsamplerate-js';
-
 const BLOCK_SECONDS = 20;
 const MARGIN_SECONDS = 0.1;
 
@@ -16,6 +14,8 @@ export async function resample(
   onProgress: (share: number) => void = () => {},
 ): Promise<Float32Array> {
   if (from === to) return x;
+  // it brings its machine code with it: large, and most files never ask for it
+  const { ConverterType, create } = await import('@alexanderolsen/libsamplerate-js');
   const step = from / gcd(from, to);
   const perStep = to / gcd(from, to);
   const block = Math.max(1, Math.round((BLOCK_SECONDS * from) / step)) * step;
