@@ -119,12 +119,12 @@ export async function saveSongFile(
 
 // ---- readings kept between calls: a cache, which may be deleted at any time
 
-const FOLDER = process.env.ESSIM_CACHE ?? join(process.env.ESSIM_ROOT ?? process.cwd(), '.cache', 'readings');
+const folder = (): string => process.env.ESSIM_CACHE ?? join(process.env.ESSIM_ROOT ?? '', '.cache', 'readings');
 /** Readings that are kept; the oldest go. */
 const MOST_KEPT = 400;
 
 const fileOf = ({ sourceId, range, channels }: ReadFrom) =>
-  join(FOLDER, `${sourceId}-${range}-${channels}-v${READING_VERSION}`);
+  join(folder(), `${sourceId}-${range}-${channels}-v${READING_VERSION}`);
 
 function keptReading(take: ReadFrom): Reading | undefined {
   try {
@@ -138,12 +138,13 @@ function keepReading(take: ReadFrom, reading: Reading): void {
   // without an entry in its environment the command line leaves nothing anywhere
   if (!process.env.ESSIM_ROOT && !process.env.ESSIM_CACHE) return;
   try {
-    mkdirSync(FOLDER, { recursive: true });
+    mkdirSync(folder(), { recursive: true });
     const file = fileOf(take);
     writeFileSync(`${file}.${process.pid}`, new Uint8Array(serialize(reading)));
     renameSync(`${file}.${process.pid}`, file);
-    const all = readdirSync(FOLDER).map(name => ({ name, at: statSync(join(FOLDER, name)).mtimeMs }));
-    for (const old of all.sort((a, b) => b.at - a.at).slice(MOST_KEPT)) rmSync(join(FOLDER, old.name), { force: true });
+    const all = readdirSync(folder()).map(name => ({ name, at: statSync(join(folder(), name)).mtimeMs }));
+    for (const old of all.sort((a, b) => b.at - a.at).slice(MOST_KEPT))
+      rmSync(join(folder(), old.name), { force: true });
   } catch {
     // a cache that cannot be written costs time only
   }

@@ -1,7 +1,8 @@
+import { Stopped } from '@essim/core';
 import * as Comlink from 'comlink';
 import type { ImportFailure } from '../sound-files/sound-file';
 import type { FilesJob, KeptAudio } from './files.worker';
-import { WorkerHost } from './host';
+import { WorkerFailure, WorkerHost } from './host';
 
 const newHost = () =>
   new WorkerHost<FilesJob>(
@@ -41,7 +42,8 @@ export class FileReaderJob {
         job.readAndKeep(file, file.name, rate, Comlink.proxy(onProgress)),
       );
     } catch (error) {
-      return { error: error instanceof Error ? error.message : String(error) };
+      if (error instanceof Stopped || error instanceof WorkerFailure) return { error: error.message };
+      throw error;
     }
   }
 

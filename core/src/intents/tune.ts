@@ -153,10 +153,15 @@ const shape: Intent = {
   act(stage, args) {
     const given = FADER_NAMES.filter(f => args[faderArgument(f)] !== undefined);
     if (!given.length) throw new Refused('nothing was said about their shape');
-    const list = movable(stage);
-    return setting(stage, shapeLabel(given, args), list, (e, t) => {
+    const all = notesOf(stage);
+    if (!all.length) throw new Refused('there are no notes to act on');
+    // only Aim moves a note; what life a pinned one keeps may be said broadly
+    const free = given.includes('aim') && given.length === 1 ? movableNotes(stage, all) : all;
+    return setting(stage, shapeLabel(given, args), free, (e, t) => {
       const out = { ...e };
-      for (const f of given) shapeNote(stage, out, t, f, args[faderArgument(f)] as number | null);
+      for (const f of given)
+        if (f !== 'aim' || !e.pinned || !stage.target.broad)
+          shapeNote(stage, out, t, f, args[faderArgument(f)] as number | null);
       return out;
     });
   },

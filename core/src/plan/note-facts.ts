@@ -1,4 +1,4 @@
-import type { Midi, TakeSeconds } from '../units';
+import type { Midi, Span, TakeSeconds } from '../units';
 import type { SplitTake } from './split';
 
 /** A note as commands and the field know it. */
@@ -15,6 +15,8 @@ export interface NoteFacts {
   joined?: boolean;
   /** Whether it swings regularly. */
   vibrato?: boolean;
+  /** What of it is neither way in nor way out: what the ear takes for its pitch. */
+  body?: Span<TakeSeconds>;
 }
 
 /** @example noteKey({ start: 1.25 }) // 'n1250' */
@@ -30,4 +32,5 @@ export const noteFacts = (take: SplitTake): NoteFacts[] =>
     sung: take.notes[i].centre / 100,
     joined: take.notes[i].joinedIn,
     vibrato: take.notes[i].vibratoShape !== null,
+    body: { start: take.notes[i].bodyStart * take.reading.hop, end: take.notes[i].bodyEnd * take.reading.hop },
   }));

@@ -71,6 +71,21 @@ function middleOf(line: Float32Array, from: number, to: number): number | null {
   return values.length ? values[values.length >> 1] : null;
 }
 
+/** Where the centre of a note lies now: where it was sung, and how far its body was moved. */
+function pitchNow({ line, sungLine }: TrackView, n: TrackNote): Midi | null {
+  const { place, body } = n;
+  const [from, to] = body ? [place.toSong(body.start), place.toSong(body.end)] : [n.start, n.end];
+  let moved = 0;
+  let count = 0;
+  for (let k = Math.round(from / HOP); k < Math.round(to / HOP); k++) {
+    const by = line[k] - sungLine[k];
+    if (Number.isNaN(by)) continue;
+    moved += by;
+    count++;
+  }
+  return count ? n.sung + moved / count : null;
+}
+
 /** Mean level of what is sung over a span, dB, gains included. */
 function levelOver({ reading, gainDb }: TrackView, { start, end }: Span): Decibels {
   let power = 0;
@@ -100,7 +115,7 @@ function shownTrack(score: Score, track: Track): ShownTrack {
       const edit = view.edits[n.key] as TrackView['edits'][string] | undefined;
       const length = n.end - n.start;
       const edge = Math.min(EDGE, length / 3);
-      const now = middleOf(view.line, n.start + 0.2 * length, n.end - 0.2 * length);
+      const now = pitchNow(view, n);
       return {
         start: round(n.start, 4),
         end: round(n.end, 4),
