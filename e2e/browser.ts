@@ -215,7 +215,7 @@ export class Visit {
     await this.until('the notes are there', async () => (await this.notes().catch(() => [])).length > 0, 90000);
   }
 
-  /** The open song's document as it is stored. */
+  /** The open song's document as it is stored, with what aligning found, which is kept beside it. */
   async song(): Promise<Song> {
     const id = /\/song\/([^/]+)/.exec(this.page.url())?.[1];
     return this.page.evaluate(
@@ -224,12 +224,22 @@ export class Visit {
           const opening = indexedDB.open('essim');
           opening.onerror = () => reject(opening.error as Error);
           opening.onsuccess = () => {
-            const get = opening.result.transaction('songs').objectStore('songs').get(wanted);
-            get.onsuccess = () => {
+            const stored = opening.result.transaction(['songs', 'alignments']);
+            const get = stored.objectStore('songs').get(wanted);
+            const alignments = stored.objectStore('alignments').getAll();
+            stored.onerror = () => reject(stored.error as Error);
+            stored.oncomplete = () => {
               opening.result.close();
-              resolve((get.result as { document: Song }).document);
+              const song = (get.result as { document: Song }).document;
+              const named = new Map(
+                (alignments.result as { id: string; alignment: unknown }[]).map(a => [a.id, a.alignment]),
+              );
+              for (const track of song.tracks) {
+                const { kept } = (track.found ?? {}) as { kept?: string };
+                if (kept) Object.assign(track, { found: named.get(kept) });
+              }
+              resolve(song);
             };
-            get.onerror = () => reject(get.error as Error);
           };
         }),
       id ?? '',

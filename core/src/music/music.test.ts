@@ -62,7 +62,7 @@ describe('steps', () => {
 
   it.each([
     ['one line', 'hello', /not a Scala/],
-    ['no count', 'a\nb\n', /count/],
+    ['no count and no step', 'a\nb\n', /step 1 \("b"\)/],
     ['a bad step', 'a\n2\nfifth\n2/1', /step 1 \("fifth"\)/],
     ['too few', 'a\n3\n3/2\n2/1', /names 3 steps but holds 2/],
   ])('says what is wrong with %s', (_, text, reason) => expect(() => readScala(text, null)).toThrow(reason));

@@ -59,6 +59,9 @@ export class TimeMap {
 
   /** The map that does this one, then the other. */
   then(next: TimeMap): TimeMap {
+    // a shift bends nowhere: it gives the other no point of its own
+    if (this.points.length === 1) return new TimeMap(next.points.map(p => ({ from: this.backward(p.from), to: p.to })));
+    if (next.points.length === 1) return new TimeMap(this.points.map(p => ({ from: p.from, to: next.forward(p.to) })));
     const froms = [...this.points.map(p => p.from), ...next.points.map(p => this.backward(p.from))].sort(
       (a, b) => a - b,
     );

@@ -28,10 +28,10 @@ export class TimeLine {
     if (!map || points.every(p => p.from === p.to)) return new TimeLine(straight, length);
     const at = [0, ...points.map(p => p.from * sampleRate).filter(t => t > SAME && t < length - SAME), length];
     const out = at.map(t => map.forward(t / sampleRate) * sampleRate);
-    const isStraight = (i: number) => Math.abs((out[i + 1] - out[i]) / (at[i + 1] - at[i]) - 1) < SAME;
+    const isStraight = at.map((t, i) => Math.abs((out[i + 1] - out[i]) / (at[i + 1] - t) - 1) < SAME);
     const total = Math.round(out[out.length - 1]);
     for (let i = 0; i + 1 < at.length; i++)
-      if (isStraight(i)) {
+      if (isStraight[i]) {
         const shift = Math.round(out[i] - at[i]);
         out[i] = at[i] + shift;
         out[i + 1] = at[i + 1] + shift;
@@ -45,7 +45,7 @@ export class TimeLine {
         slope: Math.abs(slope - 1) < SAME ? 1 : slope,
       };
     });
-    return new TimeLine(paces, total);
+    return new TimeLine(joined(paces), total);
   }
 
   /** Whether nothing is moved. */
@@ -79,4 +79,16 @@ export class TimeLine {
     const p = this.paces[this.index(u, 'output')];
     return p.source + (u - p.output) / p.slope;
   }
+}
+
+/** Paces that copy on from each other without a seam are one: a map's point in the middle of what is only moved is not heard. */
+function joined(paces: readonly Pace[]): Pace[] {
+  const out: Pace[] = [];
+  for (const p of paces) {
+    const last = out[out.length - 1];
+    if (last?.slope === 1 && p.slope === 1 && Math.abs(last.output - last.source - (p.output - p.source)) < SAME)
+      last.sourceEnd = p.sourceEnd;
+    else out.push({ ...p });
+  }
+  return out;
 }
