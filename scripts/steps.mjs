@@ -58,7 +58,7 @@ export async function install() {
   if (stampOf('installed') === wanted && existsSync(tsx)) return;
   console.log('Installing packages…');
   const npm = process.platform === 'win32' ? 'npm.cmd' : 'npm';
-  const code = await run(npm, ['install', '--no-save', '--no-audit', '--no-fund', '--loglevel=error'], {
+  const code = await run(npm, ['ci', '--no-audit', '--no-fund', '--loglevel=error'], {
     env: { ...process.env, NODE_ENV: 'development' },
   });
   if (code) {

@@ -3,10 +3,23 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
-import { Toaster } from 'sonner';
+import { toast, Toaster } from 'sonner';
+import { db } from './keeping/db';
 import { SongPage } from './shell/SongPage';
 import { useTheme } from './shell/theme';
 import { Shelf } from './shelf/Shelf';
+
+db.onOutdated = () =>
+  void toast.warning('A newer version of Essim is open in another tab. Reload this one to go on.', {
+    id: 'version',
+    duration: Infinity,
+    action: { label: 'Reload', onClick: () => globalThis.location.reload() },
+  });
+db.onBlocked = () =>
+  void toast.warning('Another tab holds an older version of Essim open. Close it to go on here.', {
+    id: 'version',
+    duration: Infinity,
+  });
 
 const router = createBrowserRouter([
   { path: '/', element: <Shelf /> },

@@ -7,6 +7,7 @@ import { inWorker } from '../jobs/host';
 import { download } from './delivering';
 import { newId } from '../keeping/ids';
 import { isVocal, songOf, useSession, viewOf } from '../open-song';
+import { withRecordings } from '../keeping/locks';
 import { addSong } from '../keeping/songs';
 
 /** Songs in one file: saved, and opened again in another browser with the very same sound. */
@@ -40,7 +41,7 @@ function midiOf(song: Song): Record<string, Uint8Array> {
     const notes = view.notes.map(n => ({ start: n.start, end: n.end, midi: view.edits[n.key]?.target ?? n.sung }));
     const base = tidyFileName(track.name) || 'Track';
     let name = base;
-    for (let i = 2; out[name]; i++) name = `${base} ${i}`;
+    for (let i = 2; Object.hasOwn(out, name); i++) name = `${base} ${i}`;
     out[name] = writeMidi(track.name, notes, song.tempo?.bpm ?? 120);
   }
   return out;
@@ -74,6 +75,11 @@ export async function saveBundle(): Promise<void> {
 /** Puts a bundle's song on the shelf. @returns its id; null when it was refused, with the reason said and nothing changed */
 export async function openBundleFile(file: File): Promise<string | null> {
   if (useBundling.getState()) return null;
+  // nothing of it is swept away before its song is on the shelf
+  return withRecordings(() => opened(file));
+}
+
+async function opened(file: File): Promise<string | null> {
   useBundling.setState({ name: file.name, share: 0, saving: false }, true);
   try {
     const read = await withWorker(job =>

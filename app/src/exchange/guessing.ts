@@ -26,7 +26,12 @@ const HARMONIES =
 const DOUBLES = /^(dbl|dbls|double|doubles|dub|doubler|adt)$/;
 const LEADS = /^(lead|leads|ld|lv|vox|vocal|vocals|voc|voice|singer|main|comp)$/;
 const VOICES = /^(vox|vocal|vocals|voc|voice|voices|bv|bvs)$/;
-const SIDES: Record<string, number> = { l: -0.6, left: -0.6, r: 0.6, right: 0.6 };
+const SIDES = new Map([
+  ['l', -0.6],
+  ['left', -0.6],
+  ['r', 0.6],
+  ['right', 0.6],
+]);
 const MICROPHONE = /^(mic|close|room|far|near|amb|ambient|condenser|ribbon|dynamic)(\d*)$/;
 
 /** Guesses from a file's name. @param facts of the samples, once they are known: two unlike channels are no single voice */
@@ -41,7 +46,7 @@ export function guessFile(file: string, facts: SoundFacts | null = null): FileGu
   const takeAt = words.findIndex((w, i) => /^(t|tk|take)$/.test(w) && /^\d+$/.test(words[i + 1] ?? ''));
   const lone = words.length > 1 && /^\d{1,2}$/.test(words.at(-1)!) ? words.length - 1 : -1;
   const take = takeAt >= 0 ? Number(words[takeAt + 1]) : lone >= 0 ? Number(words[lone]) : null;
-  const side = words.map(w => SIDES[w]).find(p => p !== undefined) ?? 0;
+  const side = words.map(w => SIDES.get(w)).find(p => p !== undefined) ?? 0;
   const backingVoices = has(/^backing$/) && has(VOICES);
   const unlike = facts && facts.channelDb.length > 1 && facts.correlation < 0.9;
   let role: Role = unlike ? 'backing' : 'lead';

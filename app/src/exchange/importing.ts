@@ -13,7 +13,8 @@ import { create } from 'zustand';
 import { FileReaderJob, withFiles } from '../jobs/files-client';
 import { guessChannels, guessFile, plainName, settleRoles, type FileGuess } from './guessing';
 import { newId } from '../keeping/ids';
-import { change as changeSong, songOf, useSession } from '../open-song';
+import { keepRecordings, type Held } from '../keeping/locks';
+import { change as changeSong, songOf, useSession, written } from '../open-song';
 import { addSong } from '../keeping/songs';
 import { freeBytes, inBytes, isFull } from '../keeping/space';
 
@@ -58,9 +59,11 @@ const set = useImports.setState;
 const LARGEST_BYTES = 4e9;
 const AT_ONCE = 2;
 /** How much larger a file becomes as 32-bit samples, by its kind. */
-const GROWTH: Record<string, number> = { wav: 2, flac: 4, mp3: 12, ogg: 14, m4a: 14, opus: 16 };
+const GROWTH = new Map(Object.entries({ wav: 2, flac: 4, mp3: 12, ogg: 14, m4a: 14, opus: 16 }));
 
 const running = new Map<string, FileReaderJob>();
+/** Nothing that comes in is swept away before a song names it. */
+let kept: Promise<Held> | null = null;
 /** Counts imports, so that one that was closed does not go on. */
 let round = 0;
 
@@ -75,6 +78,7 @@ export async function beginImport(dropped: File[], target: ImportTarget): Promis
   if (!dropped.length || get().target) return;
   const files = [...dropped].sort((a, b) => inOrder.compare(a.name, b.name));
   const mine = ++round;
+  kept ??= keepRecordings();
   const guesses = settleRoles(files.map(f => guessFile(f.name)));
   const rows = files.map((file, i): ImportRow => ({
     id: newId(),
@@ -93,7 +97,7 @@ export async function beginImport(dropped: File[], target: ImportTarget): Promis
   const rate = target.kind !== 'song' && song ? song.sampleRate : await rateFor(rows);
   if (mine !== round) return;
   set({ rate });
-  const needed = rows.reduce((sum, r) => sum + r.file.size * (GROWTH[extension(r.file.name)] ?? 2), 0);
+  const needed = rows.reduce((sum, r) => sum + r.file.size * (GROWTH.get(extension(r.file.name)) ?? 2), 0);
   const free = await freeBytes();
   if (mine !== round) return;
   if (free !== null && needed > free) {
@@ -221,6 +225,12 @@ export function cancelImport(): void {
   running.forEach(job => job.stop());
   running.clear();
   set({ target: null, rows: [] });
+  letGo();
+}
+
+function letGo(): void {
+  void kept?.then(k => k.release());
+  kept = null;
 }
 
 export interface ImportOutcome {
@@ -249,6 +259,7 @@ export async function finishImport(): Promise<ImportOutcome> {
   }
   round++;
   set({ target: null, rows: [] });
+  void written().then(letGo);
   return outcome;
 }
 

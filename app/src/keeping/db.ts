@@ -108,6 +108,11 @@ class EssimDatabase extends Dexie {
   alignments!: Table<AlignmentRow, string>;
   setAside!: Table<SetAsideRow, number>;
 
+  /** Another tab has a newer version of Essim: nothing can be saved from here any more. */
+  onOutdated = (): void => {};
+  /** Another tab with an older version still has the store open. */
+  onBlocked = (): void => {};
+
   constructor() {
     super('essim');
     this.version(1).stores({
@@ -135,6 +140,9 @@ class EssimDatabase extends Dexie {
       });
     this.version(4).stores({ listening: 'songId' });
     this.version(5).stores({ alignments: 'id', setAside: '++id, songId' });
+    // a newer Essim in another tab wants to lay the store out anew; Dexie lets go of it, and says so here
+    this.on('versionchange', () => this.onOutdated());
+    this.on('blocked', () => this.onBlocked());
   }
 }
 

@@ -46,7 +46,7 @@ function refuse(what: string, error: unknown): void {
 }
 
 /** Whether the song may be changed here; says so when it may not. */
-function mayChange(): boolean {
+export function mayChange(): boolean {
   if (!get().history) return false;
   if (!get().elsewhere) return true;
   toast('This song is being edited in another tab. Here it can be looked at and listened to.', { id: 'elsewhere' });

@@ -67,9 +67,14 @@ async function takeOverLater(id: string, mine: number): Promise<void> {
   if (!held) return;
   if (mine !== opening) return held.release();
   writer = held;
-  const { history } = await loadHistory(id);
-  if (mine !== opening) return;
-  takeHistory(history);
+  try {
+    const { history } = await loadHistory(id);
+    if (mine !== opening) return;
+    takeHistory(history);
+  } catch (error) {
+    if (mine === opening) set({ history: null, failure: error instanceof Error ? error.message : String(error) });
+    return;
+  }
   set({ elsewhere: false });
   toast.success('The other tab has closed this song; it can be edited here now.', { id: 'elsewhere' });
 }

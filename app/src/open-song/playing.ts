@@ -31,6 +31,12 @@ export function toggleClick(): void {
   if (!songOf(get())?.tempo) toast('Set a tempo at Gather first: the click follows it.');
 }
 
+/** Says that something could not be sounded, instead of seeming to play. */
+function unheard(error: unknown): void {
+  set({ playing: false });
+  toast.error(`Nothing can be played: ${error instanceof Error ? error.message : String(error)}.`, { id: 'unheard' });
+}
+
 export async function togglePlay(): Promise<void> {
   const p = player();
   if (!p) return;
@@ -44,7 +50,7 @@ export async function togglePlay(): Promise<void> {
   p.loop(span);
   set({ playing: true });
   const from = span && (p.position < span.from || p.position >= span.to) ? span.from : p.position;
-  await p.play(from, countInBefore(from));
+  await p.play(from, countInBefore(from)).catch(unheard);
 }
 
 /** Length of the bar counted before playing begins, s. */
@@ -64,7 +70,7 @@ export function toggleCountIn(): void {
 export function scrub(seconds: number): void {
   const p = player();
   if (!p) return;
-  void p.scrub(Math.max(0, Math.min(get().duration, seconds)));
+  p.scrub(Math.max(0, Math.min(get().duration, seconds))).catch(unheard);
   followPhrase();
 }
 
@@ -82,7 +88,7 @@ export async function soundChosen(): Promise<void> {
   const last = chosen.findLast(n => n.takeId === first.takeId && n.end - first.start < LONGEST_SOUNDED) ?? first;
   const from = first.place.toTake(first.start) - 0.03;
   const note = await liveSpan(s, first.takeId, from, last.place.toTake(last.end) + 0.06);
-  if (note) await p.sing({ ...note, once: true }, { offsetCents: 0, formantCents: 0, levelDb: 0 });
+  if (note) await p.sing({ ...note, once: true }, { offsetCents: 0, formantCents: 0, levelDb: 0 }).catch(unheard);
 }
 
 /** A span of a take of the edited track as it sounds now, ready to be sung live; take time. Null when it cannot be had. */
@@ -118,7 +124,7 @@ export async function audition(trackId: string, takeId: string, from: number, to
   if (get().audition?.takeId !== takeId) return;
   p.loop(null);
   set({ playing: true });
-  await p.play(Math.max(0, from));
+  await p.play(Math.max(0, from)).catch(unheard);
 }
 
 export function endAudition(): void {

@@ -1,5 +1,6 @@
 import type { JournalChange, Song } from '@essim/core';
 import { toast } from 'sonner';
+import { keepRecordings, type Held } from '../keeping/locks';
 import { ConflictError, saveChanges } from '../keeping/songs';
 import { useSession } from './state';
 
@@ -17,6 +18,8 @@ interface Pending {
 }
 let pending: Pending | null = null;
 let writing: Promise<void> | null = null;
+/** While a change waits, nothing it may name is swept away. */
+let kept: Promise<Held> | null = null;
 let failures = 0;
 let timer: ReturnType<typeof setTimeout> | undefined;
 
@@ -29,6 +32,7 @@ export const written = async (): Promise<void> => {
 export function save(song: Song, change: JournalChange): void {
   if (pending && pending.song.id !== song.id) pending = null;
   pending = { song, changes: [...(pending?.changes ?? []), change] };
+  kept ??= keepRecordings();
   useSession.setState({ saved: failures ? 'failed' : 'saving' });
   writing ??= write();
 }
@@ -44,6 +48,12 @@ export function forgetPending(): void {
   pending = null;
   failures = 0;
   clearTimeout(timer);
+  letGo();
+}
+
+function letGo(): void {
+  void kept?.then(k => k.release());
+  kept = null;
 }
 
 async function write(): Promise<void> {
@@ -54,7 +64,10 @@ async function write(): Promise<void> {
       try {
         await saveChanges(song, changes);
         failures = 0;
-        if (!pending) useSession.setState({ saved: 'saved' });
+        if (!pending) {
+          letGo();
+          useSession.setState({ saved: 'saved' });
+        }
       } catch (error) {
         // what was done meanwhile goes after what could not be written
         const later = pending as Pending | null;

@@ -6,6 +6,7 @@ import { STATUS, type MixerMessage, type MixerSource, type MixerTrack, type Reco
 
 /** The page's end of the sound: an AudioContext at the song's rate with the mixer worklet in it. */
 export class Player {
+  private graph: Promise<{ context: AudioContext; node: AudioWorkletNode }> | null = null;
   private context: AudioContext | null = null;
   private node: AudioWorkletNode | null = null;
   /** What the audio thread says of itself, in shared memory; see STATUS. */
@@ -18,26 +19,45 @@ export class Player {
 
   constructor(readonly sampleRate: number) {}
 
-  /** Builds the audio graph; must first be called from a key or click, or the browser keeps it silent. */
+  /**
+   * Builds the audio graph; must first be called from a key or click, or the browser keeps it silent. One that could not be built is
+   * tried anew the next time. @throws Error saying that there is no sound
+   */
   async start(): Promise<{ context: AudioContext; node: AudioWorkletNode }> {
-    if (!this.context) {
-      const context = new AudioContext({ sampleRate: this.sampleRate, latencyHint: 'interactive' });
-      this.context = context;
-      await context.audioWorklet.addModule(mixerUrl);
-      this.node = new AudioWorkletNode(context, 'essim-mixer', {
-        numberOfInputs: 1,
-        outputChannelCount: [2],
-        channelCount: 1,
-        channelCountMode: 'explicit',
-        processorOptions: { status: this.status.buffer },
-      });
-      this.node.connect(context.destination);
-      this.node.port.onmessage = (e: MessageEvent<Recorded>) => this.onRecorded(e.data);
-      for (const m of this.waiting) this.node.port.postMessage(m);
-      this.waiting = [];
+    this.graph ??= this.build();
+    try {
+      const graph = await this.graph;
+      if (graph.context.state === 'suspended') await graph.context.resume();
+      return graph;
+    } catch (error) {
+      this.graph = null;
+      this.status[STATUS.playing] = 0;
+      throw new Error(`there is no sound: ${error instanceof Error ? error.message : String(error)}`, { cause: error });
     }
-    if (this.context.state === 'suspended') await this.context.resume();
-    return { context: this.context, node: this.node! };
+  }
+
+  private async build(): Promise<{ context: AudioContext; node: AudioWorkletNode }> {
+    const context = new AudioContext({ sampleRate: this.sampleRate, latencyHint: 'interactive' });
+    try {
+      await context.audioWorklet.addModule(mixerUrl);
+    } catch (error) {
+      void context.close();
+      throw error;
+    }
+    const node = new AudioWorkletNode(context, 'essim-mixer', {
+      numberOfInputs: 1,
+      outputChannelCount: [2],
+      channelCount: 1,
+      channelCountMode: 'explicit',
+      processorOptions: { status: this.status.buffer },
+    });
+    node.connect(context.destination);
+    node.port.onmessage = (e: MessageEvent<Recorded>) => this.onRecorded(e.data);
+    for (const m of this.waiting) node.port.postMessage(m);
+    this.waiting = [];
+    this.context = context;
+    this.node = node;
+    return { context, node };
   }
 
   private send(m: MixerMessage, transfer: Transferable[] = []): void {

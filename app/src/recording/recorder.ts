@@ -4,7 +4,8 @@ import { create } from 'zustand';
 import type { Recorded } from '../player/mixer';
 import { db, type RecordedRow } from '../keeping/db';
 import { newId } from '../keeping/ids';
-import { change, loopSpan, player, setCue, songOf, trackOf, useSession } from '../open-song';
+import { withRecordings } from '../keeping/locks';
+import { change, loopSpan, mayChange, player, setCue, songOf, trackOf, useSession } from '../open-song';
 import { keepSource } from '../keeping/sources';
 import { fits, inBytes } from '../keeping/space';
 import { assembleRounds } from './assemble';
@@ -80,7 +81,7 @@ const said = (error: unknown) => (error instanceof Error ? error.message : Strin
 export async function startRecording(track: Track): Promise<void> {
   const p = player();
   const song = songOf(useSession.getState());
-  if (!p || !song || get().phase !== 'idle') return;
+  if (!p || !song || get().phase !== 'idle' || !mayChange()) return;
   set({ phase: 'preparing', round: 0 });
   const needed = SECONDS_THAT_MUST_FIT * song.sampleRate * 4;
   if (!(await fits(needed).catch(() => false))) {
@@ -159,11 +160,13 @@ async function saveUnsaved(now: Running): Promise<void> {
     sampleRate: song.sampleRate,
     samples: r.samples,
   }));
+  const saving = now.unsaved;
   now.unsaved = [];
   now.savedAt = performance.now();
   try {
     await db.recorded.bulkAdd(rows);
   } catch (error) {
+    now.unsaved = [...saving, ...now.unsaved];
     if (!now.failed) toast.error(`The recording goes on but is not safe yet: ${said(error)}. Stop soon to keep it.`);
     now.failed = true;
   }
@@ -189,7 +192,7 @@ export async function stopRecording(): Promise<void> {
   try {
     if (song) {
       const rounds = assembleRounds(now.pieces, latencySamples(song.sampleRate), song.sampleRate);
-      const names = await keepRounds(now.trackId, rounds, song.sampleRate);
+      const names = await withRecordings(() => keepRounds(now.trackId, rounds, song.sampleRate));
       if (names.length) toast.success(`${names.join(', ')} recorded.`);
       else toast('That was too short to keep.');
     }
@@ -218,19 +221,21 @@ async function keepRounds(
     takes.push(Object.assign(new Take(), { id: newId(), name, sourceId, offsetSeconds: r.position / sampleRate }));
   }
   const label = `Record ${takes.length === 1 ? takes[0].name.toLowerCase() : `${takes.length} takes`}`;
-  change(label, addTakes(trackId, takes));
+  if (!change(label, addTakes(trackId, takes))) throw new Error('it could not be added to the track');
   return takes.map(t => t.name);
 }
 
 /** Makes takes of what an interrupted recording left in the database. */
 export async function recoverRecordings(songId: string): Promise<void> {
-  if (running) return;
+  if (running || useSession.getState().elsewhere) return;
   const rows = await db.recorded.where('songId').equals(songId).sortBy('id');
   for (const sessionId of new Set(rows.map(r => r.sessionId))) {
     const mine = rows.filter(r => r.sessionId === sessionId);
     const { trackId, latency, sampleRate } = mine[0];
     if (songOf(useSession.getState())?.id !== songId) return;
-    const names = await keepRounds(trackId, assembleRounds(mine, latency, sampleRate), sampleRate);
+    const names = await withRecordings(() =>
+      keepRounds(trackId, assembleRounds(mine, latency, sampleRate), sampleRate),
+    );
     await db.recorded.where('sessionId').equals(sessionId).delete();
     if (names.length)
       toast.success(`A recording was interrupted. What was sung until then is kept: ${names.join(', ')}.`, {

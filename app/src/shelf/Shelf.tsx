@@ -1,7 +1,7 @@
 import { mainTake, type Song } from '@essim/core';
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/react';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { Ellipsis, PackageOpen, Upload } from 'lucide-react';
+import { Ellipsis, PackageOpen, Upload, ListChecks } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { useNavigate } from 'react-router';
@@ -9,6 +9,7 @@ import { toast } from 'sonner';
 import { Mark } from '../shell/Mark';
 import { toggleTheme } from '../shell/theme';
 import { BUNDLE_ENDING, isBundle, openBundleFile, useBundling } from '../exchange/bundles';
+import { isRecipe, openRecipe, RECIPE_ENDING } from '../exchange/recipes';
 import { DEMO_ID, openDemo, restoreDemo } from '../keeping/demo';
 import { newId } from '../keeping/ids';
 import { beginImport, useImports } from '../exchange/importing';
@@ -18,6 +19,7 @@ import { inBytes, songBytes, sourceSizes, spaceNow, sweep } from '../keeping/spa
 import type { SongRow } from '../keeping/db';
 import { ImportDialog } from '../exchange/ImportDialog';
 import { Miniature } from './Miniature';
+import { RecipeDialog } from './RecipeDialog';
 
 /** The song shelf: songs as cards, the demo song, and where files are dropped to make a new one. */
 export function Shelf() {
@@ -47,7 +49,9 @@ export function Shelf() {
     onDrop: files => {
       const bundles = files.filter(isBundle);
       if (bundles.length) void openBundles(bundles);
-      const sounds = files.filter(f => !isBundle(f));
+      const recipe = files.find(isRecipe);
+      if (recipe) void openRecipe(recipe);
+      const sounds = files.filter(f => !isBundle(f) && !isRecipe(f));
       if (sounds.length) void beginImport(sounds, { kind: 'song' });
     },
   });
@@ -58,6 +62,7 @@ export function Shelf() {
     if (last && files.length === 1) void navigate(`/song/${last}/deliver`);
   };
   const bundleInput = useRef<HTMLInputElement>(null);
+  const recipeInput = useRef<HTMLInputElement>(null);
   const bundling = useBundling();
 
   return (
@@ -91,6 +96,22 @@ export function Shelf() {
               e.target.value = '';
             }}
           />
+          <input
+            ref={recipeInput}
+            type="file"
+            accept={RECIPE_ENDING}
+            className="hidden"
+            aria-label="Recipe"
+            data-testid="recipe-file"
+            onChange={e => {
+              const [file] = e.target.files ?? [];
+              if (file) void openRecipe(file);
+              e.target.value = '';
+            }}
+          />
+          <button className="btn" onClick={() => recipeInput.current?.click()} disabled={!songs.data?.length}>
+            <ListChecks size={14} aria-hidden /> Follow a recipe
+          </button>
           <button className="btn" onClick={() => bundleInput.current?.click()} disabled={!!bundling}>
             <PackageOpen size={14} aria-hidden />
             {bundling ? `${bundling.name}: ${Math.round(bundling.share * 100)} %` : 'Open a song bundle'}
@@ -139,6 +160,7 @@ export function Shelf() {
         </div>
       )}
       <ImportDialog />
+      <RecipeDialog songs={songs.data ?? []} />
     </div>
   );
 }

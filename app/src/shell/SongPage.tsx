@@ -73,9 +73,9 @@ export function SongPage() {
 
   useEffect(() => {
     void openSong(songId);
-    // what an interrupted recording left becomes takes, once the song is there
+    // what an interrupted recording left becomes takes, once the song is there and may be changed here
     const unsubscribe = useSession.subscribe(s => {
-      if (songOf(s)?.id !== songId) return;
+      if (songOf(s)?.id !== songId || s.elsewhere) return;
       unsubscribe();
       void recoverRecordings(songId);
     });

@@ -10,7 +10,7 @@ const SAVED = { saved: 'saved', saving: 'saving…', failed: 'not saved' } as co
 
 export function TopBar({ onCommands }: { onCommands: () => void }) {
   const { songId } = useParams();
-  const session = useParts('history', 'saved');
+  const session = useParts('history', 'saved', 'elsewhere');
   const song = songOf(session);
   const theme = useTheme();
   return (
@@ -22,9 +22,9 @@ export function TopBar({ onCommands }: { onCommands: () => void }) {
       <div className="min-w-0 truncate text-ink-2">
         <b className="font-semibold text-ink">{song?.name ?? '…'}</b>
         {song && (
-          <span className={session.saved === 'failed' ? 'font-semibold text-amber' : ''}>
+          <span className={session.elsewhere || session.saved === 'failed' ? 'font-semibold text-amber' : ''}>
             {' '}
-            · {SAVED[session.saved]}
+            · {session.elsewhere ? 'open in another tab: here to look and listen' : SAVED[session.saved]}
           </span>
         )}
       </div>
