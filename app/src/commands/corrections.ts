@@ -465,5 +465,7 @@ export function lookAt(doubt: ListedDoubt, looked: boolean): void {
 
 /** The moment a command by key means: the pointer's in the field, else the playhead's. */
 let pointed: number | null = null;
-export const pointAt = (time: number | null): void => void (pointed = time);
+/** Has what is said by key mean the moment under the pointer. @param p where it is over the field; null when it has left it */
+export const pointAt = (p: { area: string; time: number } | null): void =>
+  void (pointed = p?.area === 'field' ? p.time : null);
 export const meantMoment = (): number => pointed ?? player()?.position ?? 0;

@@ -1,4 +1,4 @@
-import { clipGain, type ClipSamples } from '@essim/core';
+import { clipGain, lastAtMost, type ClipSamples } from '@essim/core';
 import { isLate, placeOf, slotOf, TILE, type TileMemory } from './tiles';
 
 /** Mixes a song's tracks sample by sample and takes the microphone in. No browser in here: the worklet only wraps it, and tests drive it. */
@@ -424,15 +424,21 @@ export class Mixer {
 
   private click(count: number, left: Float32Array, right: Float32Array, o: number): void {
     const length = Math.round(CLICK_SECONDS * this.sampleRate);
-    this.clicks.at.forEach((at, c) => {
+    const { at: all, accents } = this.clicks;
+    for (
+      let c = Math.max(0, lastAtMost(all, this.position - length, t => t) + 1);
+      all[c] < this.position + count;
+      c++
+    ) {
+      const at = all[c];
       const from = Math.max(0, at - this.position);
       const to = Math.min(count, at + length - this.position);
       for (let i = from; i < to; i++) {
-        const v = CLICK_GAIN * clickSample(this.position + i - at, this.sampleRate, this.clicks.accents[c] === 1);
+        const v = CLICK_GAIN * clickSample(this.position + i - at, this.sampleRate, accents[c] === 1);
         left[o + i] += v;
         right[o + i] += v;
       }
-    });
+    }
   }
 
   private take(input: Float32Array, from: number, count: number): void {

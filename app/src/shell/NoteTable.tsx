@@ -17,35 +17,38 @@ export const NoteTable = memo(function NoteTable() {
   });
   const key = named ? parseKey(named) : null;
   return (
-    <table className="sr-only" data-testid="notes">
-      <caption>Notes of the edited track</caption>
-      <thead>
-        <tr>
-          <th>Start</th>
-          <th>Length</th>
-          <th>Sung</th>
-          <th>Meant</th>
-        </tr>
-      </thead>
-      <tbody>
-        {notes.map(n => {
-          const target = edits[n.key]?.target;
-          return (
-            <tr key={n.key}>
-              <td>{n.start.toFixed(2)} s</td>
-              <td>{(n.end - n.start).toFixed(2)} s</td>
-              <td>
-                {noteName(n.sung, key)} {Math.round((n.sung - Math.round(n.sung)) * 100)} cents
-              </td>
-              <td>
-                <button tabIndex={-1} onClick={() => choose(select(trackId, [n.key]))}>
-                  {target === undefined ? 'as sung' : noteName(target, key)}
-                </button>
-              </td>
-            </tr>
-          );
-        })}
-      </tbody>
-    </table>
+    // a table cannot be made smaller than what it holds, so what hides it is round it: the page must not scroll
+    <div className="sr-only">
+      <table data-testid="notes">
+        <caption>Notes of the edited track</caption>
+        <thead>
+          <tr>
+            <th>Start</th>
+            <th>Length</th>
+            <th>Sung</th>
+            <th>Meant</th>
+          </tr>
+        </thead>
+        <tbody>
+          {notes.map(n => {
+            const target = edits[n.key]?.target;
+            return (
+              <tr key={n.key}>
+                <td>{n.start.toFixed(2)} s</td>
+                <td>{(n.end - n.start).toFixed(2)} s</td>
+                <td>
+                  {noteName(n.sung, key)} {Math.round((n.sung - Math.round(n.sung)) * 100)} cents
+                </td>
+                <td>
+                  <button tabIndex={-1} onClick={() => choose(select(trackId, [n.key]))}>
+                    {target === undefined ? 'as sung' : noteName(target, key)}
+                  </button>
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+    </div>
   );
 });

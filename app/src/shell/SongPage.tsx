@@ -87,7 +87,8 @@ export function SongPage() {
     () => [
       ...(ACTIONS[desk]?.() ?? []),
       // a desk's own meaning of a command goes before the frame's
-      ...READING_ACTIONS.filter(a => !ACTIONS[desk]?.().some(own => own.id === a.id)),
+      // where no notes are seen, none are corrected by key
+      ...(FIELDS.includes(desk) ? READING_ACTIONS : []).filter(a => !ACTIONS[desk]?.().some(own => own.id === a.id)),
       ...CHOOSING_ACTIONS,
       ...FRAME_ACTIONS,
       ...DESKS.map((d, i): Action => ({

@@ -1,3 +1,4 @@
+import { pointAt } from '../../commands/corrections';
 import { extend, select, selectSpan, type Track } from '@essim/core';
 import { leavesOf, moveWord, shownFollower, tieWord, toggleAsSung, type Leaf } from '../../commands/aligning';
 import { chooseDrag, pressNothing, pressNote, releaseNote } from '../../field/choosing';
@@ -94,6 +95,7 @@ function dragAsSung(start: FieldPointer, follower: Track): Drag {
 
 /** Dragging at the Align desk: a leaf moves its word, a word dropped on the lead is tied there, Alt draws an as-sung stretch. */
 export const alignTool: FieldTool = {
+  over: pointAt,
   handles: [
     handle<number>({
       hit: p => (useAlign.getState().tying && onLead(p) ? nearestOnset(p.time) : null),

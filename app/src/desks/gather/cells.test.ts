@@ -1,4 +1,6 @@
-import { columnsOf, timeOfX, xOfTime } from './cells';
+import { semitones } from '@essim/core';
+import { sung, take, tempo, track } from '../../testing';
+import { columnsOf, scoreCells, timeOfX, xOfTime } from './cells';
 
 const phrases = [
   { start: 1, end: 3 },
@@ -29,5 +31,26 @@ describe('columns of phrases', () => {
       expect(timeOfX(columns, xOfTime(columns, t))).toBeCloseTo(t, 6);
     expect(xOfTime(columns, 0)).toBe(0);
     expect(xOfTime(columns, 99)).toBeCloseTo(700, 6);
+  });
+});
+
+describe('scores of cells', () => {
+  /** In time of each take, sung so many seconds later than written down, against beats 40 ms before the first. */
+  const late = (...offsets: number[]) => {
+    const takes = offsets.map((offsetSeconds, i) => take(`t${i}`, { offsetSeconds }));
+    const views = Object.fromEntries(takes.map(t => [t.id, sung(60, [8])]));
+    const phrase = { id: 0, name: '', start: 0, end: 9, checked: false, remarks: [] };
+    const grid = tempo(60, { firstBarSeconds: 0.11 });
+    const [{ cells }] = scoreCells(track('lead', takes), views, [phrase], grid, () => semitones());
+    return cells.map(c => c.time);
+  };
+
+  it('do not hold against takes what all of them share: the latency of their headphones', () => {
+    const [one] = late(0);
+    expect(one).toMatchObject({ share: 1 });
+    expect(one.meanSeconds).toBeLessThan(0.001);
+    const [a, b, c] = late(0, 0, 0.07);
+    expect([a.share, b.share]).toEqual([1, 1]);
+    expect(c.share).toBe(0);
   });
 });

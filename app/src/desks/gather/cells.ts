@@ -1,6 +1,7 @@
 import {
   BarGrid,
   HOP,
+  commonLag,
   inTimeScore,
   inTuneScore,
   meritOf,
@@ -49,15 +50,24 @@ export function scoreCells(
   tempo: Tempo | null,
   scaleAt: (t: number) => Scale,
 ): PhraseCells[] {
-  return phrases.map(phrase => {
-    const sung = track.takes.flatMap(take => {
+  const sungAt = phrases.map(phrase => ({
+    grid: tempo ? gridAbout(tempo, phrase) : null,
+    sung: track.takes.flatMap(take => {
       const view = takes[take.id];
       const notes = view?.reading ? notesIn(view, take.offsetSeconds, phrase) : [];
       return notes.length ? [{ take, view: view!, notes }] : [];
-    });
+    }),
+  }));
+  // headphones and latency make every take late by the same; it tells none from another
+  const lag = commonLag(
+    sungAt.flatMap(p => p.sung.flatMap(s => s.notes.map(n => n.onset))),
+    tempo && sungAt.flatMap(p => p.grid ?? []).sort((a, b) => a - b),
+  );
+  return sungAt.map(({ grid, sung }) => {
     const expected = sharedOnsets(
       sung.map(s => s.notes.map(n => n.onset)),
-      tempo ? gridAbout(tempo, phrase) : null,
+      grid,
+      lag,
     );
     const cells = sung.map(({ take, view, notes }): CellScore => {
       const own = notes.map(n => ({

@@ -115,7 +115,7 @@ const inField = (p: FieldPointer) => p.area === 'field' && p.scene !== null;
 
 /** What the pointer does at the Listen desk: choose, move borders, add notes, pick another way to hear, mark stretches in the lane. */
 export const listenTool: FieldTool = {
-  over: p => pointAt(p?.area === 'field' ? p.time : null),
+  over: pointAt,
   handles: [
     handle<Border<ReadNoise>>({
       hit: p => (p.area === 'noises' && p.scene ? noiseBorderAt(p.scene, p.x) : null),

@@ -1,4 +1,5 @@
 import { noteName, wholeNote, type LiveSetting, type ScopePart } from '@essim/core';
+import { pointAt } from '../../commands/corrections';
 import { chooseDrag, pressNothing, pressNote, releaseNote } from '../../field/choosing';
 import type { SceneNote } from '../../field/scene';
 import { handle, type Drag, type FieldPointer, type FieldTool } from '../../field/tool';
@@ -81,6 +82,7 @@ function dragNotes(start: FieldPointer, note: SceneNote): Drag {
 
 /** What the pointer does at the Tune desk: notes are dragged up and down, the rest chooses. */
 export const tuneTool: FieldTool = {
+  over: pointAt,
   handles: [
     handle<SceneNote>({
       hit: p => (p.area === 'field' ? p.note : null),

@@ -23,7 +23,6 @@ export function drawVoice(pen: Pen, s: Scene): void {
   for (const other of s.others) drawThin(pen, s, other.line, fade(s.palette[other.colour], 0.55), 2, []);
   drawSungWhereMoved(pen, s);
   drawLine(pen, s);
-  drawJoins(pen, s, visible);
   for (const n of visible) drawMarks(pen, s, n);
   if (s.listen) drawListen(pen, s, s.listen, visible);
   pen.restore();
@@ -144,34 +143,6 @@ function drawLine(pen: Pen, s: Scene): void {
   pen.lineWidth = 4.2;
   pen.stroke(heavy);
   pen.lineCap = 'butt';
-}
-
-/** A round handle where one note glides into the next. */
-function drawJoins(pen: Pen, s: Scene, notes: SceneNote[]): void {
-  const { reading } = s;
-  if (!reading) return;
-  const y = s.edited ? s.line : s.sungLine;
-  const pixelsPerSecond = (s.layout.width - s.layout.ladder) / (s.view.to - s.view.from);
-  if (pixelsPerSecond < 50) return;
-  for (let i = 1; i < notes.length; i++) {
-    const [a, b] = [notes[i - 1], notes[i]];
-    if (b.from - a.to > 0.012 || Math.abs(a.rail - b.rail) < 0.5) continue;
-    // where the line is half way from one rail to the other
-    const middle = (a.rail + b.rail) / 2;
-    let at = Math.round(b.from / reading.hop);
-    for (let k = at - 10, best = Infinity; k < at + 30; k++) {
-      const d = Math.abs(y[k] - middle) + Math.abs(k * reading.hop - b.from) * 2;
-      if (d < best) [best, at] = [d, k];
-    }
-    if (Number.isNaN(y[at])) continue;
-    pen.beginPath();
-    pen.arc(xOf(s.view, s.layout, at * reading.hop), yOf(s.view, s.layout, y[at]), 3.2, 0, 7);
-    pen.fillStyle = s.palette.card;
-    pen.fill();
-    pen.strokeStyle = s.palette.teal;
-    pen.lineWidth = 1.3;
-    pen.stroke();
-  }
 }
 
 const WORD_NEAR_SEMITONES = 1.2;
