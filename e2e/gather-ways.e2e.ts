@@ -1,3 +1,5 @@
+import { rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
 import * as packaged from '@tonejs/midi';
 import { readWav } from '@essim/core';
 import { Visit } from './browser';
@@ -378,6 +380,41 @@ describe('ways at the Gather desk', () => {
     await visit.page.goto(`${visit.address}/song/ferry-lamp/tune`);
     await visit.notesReady();
     expect((await visit.notes()).every(n => n.meant === 'as sung')).toBe(true);
+  });
+
+  it('follows a recipe in songs of the shelf; at the desk its steps are taken back like any other', async () => {
+    const write = (name: string, steps: object[]) => {
+      const path = join(visit.downloads, '..', `essim-${process.pid}-${name}`);
+      writeFileSync(path, JSON.stringify({ recipe: 1, steps }));
+      return path;
+    };
+    const bad = write('bad.json', [{ do: 'shape', with: { wander: 140 } }]);
+    const good = write('house.json', [
+      { do: 'settle', on: { tracks: 'lead' } },
+      { do: 'mix', on: { tracks: 'lead' }, with: { levelDb: -3 } },
+    ]);
+    await visit.page.goto(visit.address);
+    await visit.give('[data-testid=recipe-file]', bad);
+    await visit.noticed('step 1, shape');
+    await visit.give('[data-testid=recipe-file]', good);
+    await visit.page.waitForSelector('[data-testid=recipe]');
+    expect(await visit.violations()).toEqual([]);
+    for (const box of (await visit.page.$$('[data-testid=recipe] input[type=checkbox]')).slice(1)) await box.click();
+    await visit.click('Follow in 1 song');
+    const told = () => visit.text('[data-testid=recipe]');
+    await visit.until('it is followed', async () => /(done|unchanged) · /.test(await told()), 60000);
+    expect(await told()).toContain('done · 2 in its undo history');
+    await visit.click('Close');
+    await visit.page.goto(`${visit.address}/song/ferry-lamp/tune`);
+    await visit.notesReady();
+    const { tracks: done } = await visit.song();
+    expect(done.find(t => t.role === 'lead')!.levelDb).toBe(-3);
+    expect((await visit.notes()).some(n => n.meant !== 'as sung')).toBe(true);
+    await visit.press('Control+z');
+    await visit.press('Control+z');
+    await visit.saved();
+    expect((await visit.notes()).every(n => n.meant === 'as sung')).toBe(true);
+    [bad, good].forEach(f => rmSync(f));
   });
 
   it('reports no error anywhere', () => expect(visit.problems).toEqual([]));

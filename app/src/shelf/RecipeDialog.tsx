@@ -1,8 +1,14 @@
-import { counted } from '@essim/core';
+import { counted, type Values } from '@essim/core';
 import { Dialog, DialogBackdrop, DialogPanel, DialogTitle } from '@headlessui/react';
 import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { closeRecipe, followInSongs, stopRecipe, useRecipes } from '../exchange/recipes';
+
+/** Values of a step in short: "wander 60". */
+const told = (args: Values): string =>
+  Object.entries(args)
+    .map(([name, v]) => `${name} ${typeof v === 'object' && v ? '…' : String(v)}`)
+    .join(', ');
 
 /** A recipe: what it does, in which songs, and what came of it. */
 export function RecipeDialog({ songs }: { songs: readonly { id: string; name: string }[] }) {
@@ -38,9 +44,10 @@ export function RecipeDialog({ songs }: { songs: readonly { id: string; name: st
             cannot be done stays as it is.
           </p>
           <ol className="mt-2 max-h-40 list-decimal overflow-auto rounded-lg border border-rule-soft py-2 pr-3 pl-8">
-            {recipe?.map(({ intent, on }, i) => (
+            {recipe?.map(({ intent, on, args }, i) => (
               <li key={i}>
                 {intent.title}
+                {told(args) && <span> {told(args)}</span>}
                 {on.tracks && <span className="text-ink-2"> · {on.tracks.join(', ')}</span>}
               </li>
             ))}
@@ -52,7 +59,7 @@ export function RecipeDialog({ songs }: { songs: readonly { id: string; name: st
                     <b className="min-w-0 flex-1 truncate font-semibold">{r.name}</b>
                     <span className={r.status === 'failed' ? 'text-amber' : 'text-ink-2'}>
                       {r.status === 'following'
-                        ? `step ${Math.min(r.step, recipe?.length ?? 0)} of ${recipe?.length}`
+                        ? `step ${Math.min(r.step + 1, recipe?.length ?? 0)} of ${recipe?.length}`
                         : r.status === 'waiting'
                           ? 'waiting'
                           : `${r.status === 'done' ? 'done' : 'unchanged'} · ${r.told}`}

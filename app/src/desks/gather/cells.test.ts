@@ -39,7 +39,7 @@ describe('scores of cells', () => {
   const late = (...offsets: number[]) => {
     const takes = offsets.map((offsetSeconds, i) => take(`t${i}`, { offsetSeconds }));
     const views = Object.fromEntries(takes.map(t => [t.id, sung(60, [8])]));
-    const phrase = { id: 0, name: '', start: 0, end: 9, checked: false, remarks: [] };
+    const phrase = { id: 'p', name: '', start: 0, end: 9, checked: false, remarks: [] };
     const grid = tempo(60, { firstBarSeconds: 0.11 });
     const [{ cells }] = scoreCells(track('lead', takes), views, [phrase], grid, () => semitones());
     return cells.map(c => c.time);
