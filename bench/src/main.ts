@@ -18,6 +18,7 @@ import {
 import { singVocal, type Performance, type Truth } from '@essim/demo';
 import { scoreAlignment, scoreAlignmentSpeed } from './align';
 import { scoreEstimates, scorePhrases, scoreRanking, scoreReplacing, type EstimateScores } from './estimates';
+import { scoreGround } from './ground';
 import { longSong } from './long-song';
 import { scoreParts, scoreStems } from './parts';
 import { scoreConditions, scoreTalk, scoreVoices } from './reading';
@@ -32,6 +33,14 @@ import {
   subjects,
 } from './voice';
 import { seconds, table, yardstick } from './yardstick';
+
+const root = fileURLToPath(new URL('../..', import.meta.url));
+
+// `npm run bench -- ground` measures what lies between a gesture and a sample
+if (process.argv[2] === 'ground') {
+  scoreGround(root);
+  process.exit(0);
+}
 
 // `npm run bench -- long-song 8 10` measures the player under a long song instead
 if (process.argv[2] === 'long-song') {
@@ -51,7 +60,6 @@ if (process.argv[2] === 'stack') {
   process.exit(0);
 }
 
-const root = fileURLToPath(new URL('../..', import.meta.url));
 const demo = join(root, 'demo/.cache');
 const vocal = (name: string): Performance => ({
   samples: readWav(new Uint8Array(readFileSync(join(demo, `${name}.wav`)))).channels[0],
