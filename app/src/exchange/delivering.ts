@@ -3,6 +3,7 @@ import * as Comlink from 'comlink';
 import { toast } from 'sonner';
 import { create } from 'zustand';
 import type { Delivered, Delivery, DeliveryFormat } from '../jobs/deliver';
+import { WorkerHost } from '../jobs/host';
 import type { DeliverWorker } from '../jobs/deliver.worker';
 import { clientOf, editTrackOf, isVocal, opened, songOf, useSession, viewOf } from '../open-song';
 import { countingEditsOf, surroundingsNow } from '../open-song/planning';
@@ -136,15 +137,14 @@ export async function deliver({ kind, format, asMixed, dither = true, alone = fa
   if (why) return void toast.error(why, { id: 'deliver' });
   stopped = false;
   useDelivering.setState({ kind, name: tracks[0].name, done: 0, of: tracks.length }, true);
-  const worker = new Worker(new URL('../jobs/deliver.worker.ts', import.meta.url), { type: 'module' });
+  const worker = new WorkerHost<DeliverWorker>(
+    new Worker(new URL('../jobs/deliver.worker.ts', import.meta.url), { type: 'module' }),
+    'delivering',
+  );
   try {
     const length = await songLength(alone ? tracks : all);
-    const job = await Comlink.wrap<DeliverWorker>(worker).begin(
-      song.sampleRate,
-      length,
-      format,
-      dither && format !== 'float32',
-      kind === 'stems',
+    const job = await worker.ask(w =>
+      w.begin(song.sampleRate, length, format, dither && format !== 'float32', kind === 'stems'),
     );
     const names = stemNames(tracks, 'wav');
     let made: Delivery | null = null;
@@ -158,11 +158,11 @@ export async function deliver({ kind, format, asMixed, dither = true, alone = fa
         gains: kind === 'mix' || asMixed ? panGains(track.levelDb, track.pan) : [1, 1],
         linked: track.takes.some(t => t.channels === 'linked') && (kind === 'mix' || asMixed),
       });
-      if (kind === 'track') made = await job.single(delivered);
-      else await job.add(delivered);
+      if (kind === 'track') made = await worker.ask(() => job.single(delivered));
+      else await worker.ask(() => job.add(delivered));
       if (stopped || songOf(useSession.getState())?.id !== song.id) throw new Error('stopped');
     }
-    made ??= await job.finish();
+    made ??= await worker.ask(() => job.finish());
     const name =
       kind === 'mix'
         ? `${tidyFileName(song.name, 'mix')}.wav`
@@ -179,7 +179,7 @@ export async function deliver({ kind, format, asMixed, dither = true, alone = fa
     if (message === 'stopped') toast('Stopped; nothing was written.', { id: 'deliver' });
     else toast.error(`Not delivered: ${message}.`, { id: 'deliver' });
   } finally {
-    worker.terminate();
+    worker.end();
     useDelivering.setState(null, true);
   }
 }

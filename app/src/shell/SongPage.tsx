@@ -1,26 +1,8 @@
-import { useEffect, useMemo, useState, type ComponentType } from 'react';
+import { useCallback, useEffect, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
-import { alignActions } from '../desks/align/actions';
-import { AlignDesk } from '../desks/align/AlignDesk';
-import { AlignPanel } from '../desks/align/AlignPanel';
-import { useAlign } from '../desks/align/state';
-import { DELIVER_ACTIONS } from '../desks/deliver/actions';
-import { DeliverDesk } from '../desks/deliver/DeliverDesk';
-import { DeliverPanel } from '../desks/deliver/DeliverPanel';
 import { DESKS, type DeskId } from '../desks/desks';
-import { PARTS_ACTIONS } from '../desks/parts/actions';
-import { PartsDesk } from '../desks/parts/PartsDesk';
-import { PartsPanel } from '../desks/parts/PartsPanel';
+import { OPEN_DESKS } from '../desks/registry';
 import { LaterDesk } from '../desks/later/LaterDesk';
-import { GATHER_ACTIONS } from '../desks/gather/actions';
-import { GatherDesk } from '../desks/gather/GatherDesk';
-import { GatherPanel } from '../desks/gather/GatherPanel';
-import { LISTEN_ACTIONS } from '../desks/listen/actions';
-import { ListenDesk } from '../desks/listen/ListenDesk';
-import { ListenPanel } from '../desks/listen/ListenPanel';
-import { TUNE_ACTIONS } from '../desks/tune/actions';
-import { TuneDesk } from '../desks/tune/TuneDesk';
-import { TunePanel } from '../desks/tune/TunePanel';
 import { ImportDialog } from '../exchange/ImportDialog';
 import { recoverRecordings } from '../recording/recorder';
 import { editViewOf, openSong, songOf, useSession } from '../open-song';
@@ -33,35 +15,6 @@ import { Progress } from './Progress';
 import { SidePanel } from './SidePanel';
 import { TopBar } from './TopBar';
 import { Transport } from './Transport';
-
-/** What a desk adds to the actions of the frame; its keys go first. */
-const ACTIONS: Partial<Record<DeskId, () => Action[]>> = {
-  gather: () => GATHER_ACTIONS,
-  listen: () => LISTEN_ACTIONS,
-  tune: () => TUNE_ACTIONS,
-  align: alignActions,
-  parts: () => PARTS_ACTIONS,
-  deliver: () => DELIVER_ACTIONS,
-};
-
-const MIDDLES: Partial<Record<DeskId, ComponentType>> = {
-  gather: GatherDesk,
-  listen: ListenDesk,
-  tune: TuneDesk,
-  align: AlignDesk,
-  parts: PartsDesk,
-  deliver: DeliverDesk,
-};
-const PANELS: Partial<Record<DeskId, ComponentType>> = {
-  gather: GatherPanel,
-  listen: ListenPanel,
-  tune: TunePanel,
-  align: AlignPanel,
-  parts: PartsPanel,
-  deliver: DeliverPanel,
-};
-/** Desks whose middle shows what is still being read. */
-const FIELDS: readonly DeskId[] = ['listen', 'tune', 'align', 'parts'];
 
 /** A song at one of its desks: the frame that is the same everywhere, and the desk in its middle. */
 export function SongPage() {
@@ -82,13 +35,15 @@ export function SongPage() {
     return unsubscribe;
   }, [songId]);
 
-  const tying = useAlign(s => s.tying !== null);
-  const actions = useMemo<Action[]>(
-    () => [
-      ...(ACTIONS[desk]?.() ?? []),
-      // a desk's own meaning of a command goes before the frame's
+  // an address with no desk in it leads to Tune
+  const open = DESKS.some(d => d.id === desk) ? OPEN_DESKS[desk] : OPEN_DESKS.tune;
+  /** What can be done now; a desk's own meaning of a command or key goes before everybody's. */
+  const actionsNow = useCallback((): Action[] => {
+    const own = open?.actions() ?? [];
+    return [
+      ...own,
       // where no notes are seen, none are corrected by key
-      ...(FIELDS.includes(desk) ? READING_ACTIONS : []).filter(a => !ACTIONS[desk]?.().some(own => own.id === a.id)),
+      ...(open?.showsNotes ? READING_ACTIONS : []).filter(a => !own.some(o => o.id === a.id)),
       ...CHOOSING_ACTIONS,
       ...FRAME_ACTIONS,
       ...DESKS.map((d, i): Action => ({
@@ -100,11 +55,8 @@ export function SongPage() {
       })),
       { id: 'shelf', name: 'Song shelf', keys: ['Ctrl+O'], group: 'Song', run: () => void navigate('/') },
       { id: 'commands', name: 'Command list', keys: ['Ctrl+K'], group: 'Song', run: () => setListOpen(true) },
-    ],
-    // what keys mean at Align changes while a word is being tied
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-    [desk, navigate, songId, tying],
-  );
+    ];
+  }, [open, navigate, songId]);
 
   useEffect(() => {
     const key = (e: KeyboardEvent) => {
@@ -114,14 +66,14 @@ export function SongPage() {
       const name = pressed(e);
       // a fader keeps its own arrows; Space always plays, a focused button is pressed with Enter
       if (target.matches('input[type="range"]') && /^Arrow|^Page|^Home|^End/.test(name)) return;
-      const action = actions.find(a => a.keys.includes(name));
+      const action = actionsNow().find(a => a.keys.includes(name));
       if (!action) return;
       e.preventDefault();
       action.run(e.timeStamp);
     };
     window.addEventListener('keydown', key);
     return () => window.removeEventListener('keydown', key);
-  }, [actions]);
+  }, [actionsNow]);
 
   if (failure)
     return (
@@ -136,8 +88,6 @@ export function SongPage() {
       </main>
     );
 
-  const Middle = MIDDLES[desk];
-  const Panel = PANELS[desk];
   return (
     <div className="grid h-full grid-cols-[212px_minmax(0,1fr)_268px] grid-rows-[48px_minmax(0,1fr)_64px] overflow-hidden max-[1100px]:grid-cols-[180px_minmax(0,1fr)_240px]">
       <div className="col-span-3 grid">
@@ -145,20 +95,20 @@ export function SongPage() {
       </div>
       <SidePanel />
       <main className="relative min-w-0 overflow-hidden">
-        {Middle ? <Middle /> : <LaterDesk desk={desk} />}
-        {FIELDS.includes(desk) && (view.status === 'reading' || view.partial) && (
+        {open ? <open.Middle /> : <LaterDesk desk={desk} />}
+        {open?.showsNotes && (view.status === 'reading' || view.partial) && (
           <ReadingNotice progress={view.progress} partial={view.partial} />
         )}
       </main>
       <aside className="overflow-auto border-l border-rule bg-panel" aria-label="Panel">
-        {Panel && <Panel />}
+        {open && <open.Panel />}
       </aside>
       <div className="col-span-3 grid">
         <Transport />
       </div>
       <NoteTable />
       <ImportDialog />
-      <CommandList actions={actions} open={listOpen} onClose={() => setListOpen(false)} />
+      <CommandList actions={listOpen ? actionsNow() : []} open={listOpen} onClose={() => setListOpen(false)} />
     </div>
   );
 }

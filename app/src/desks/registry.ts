@@ -1,0 +1,18 @@
+import { alignDesk } from './align/desk';
+import { deliverDesk } from './deliver/desk';
+import type { Desk } from './desk';
+import type { DeskId } from './desks';
+import { gatherDesk } from './gather/desk';
+import { listenDesk } from './listen/desk';
+import { partsDesk } from './parts/desk';
+import { tuneDesk } from './tune/desk';
+
+/** The desks that are open; a new one is entered here and nowhere else. */
+export const OPEN_DESKS: Partial<Record<DeskId, Desk>> = {
+  gather: gatherDesk,
+  listen: listenDesk,
+  tune: tuneDesk,
+  align: alignDesk,
+  parts: partsDesk,
+  deliver: deliverDesk,
+};

@@ -1,0 +1,11 @@
+import type { Desk } from '../desk';
+import { TUNE_ACTIONS } from './actions';
+import { TuneDesk } from './TuneDesk';
+import { TunePanel } from './TunePanel';
+
+export const tuneDesk: Desk = {
+  Middle: TuneDesk,
+  Panel: TunePanel,
+  actions: () => TUNE_ACTIONS,
+  showsNotes: true,
+};
