@@ -1,7 +1,8 @@
 import { extend, select, toggle } from '@essim/core';
 import { choose, chooseSpan, seek, useSession } from '../open-song';
 import type { GestureMark } from './draw/overlay';
-import type { Drag, FieldPointer } from './tool';
+import type { SceneNote } from './scene';
+import { handle, type Drag, type FieldPointer, type Handle } from './tool';
 import { notesIn } from './hit';
 
 /** Choosing with the pointer, the same at every desk: a click, with Ctrl or Shift several, a frame, with Alt a stretch. */
@@ -54,3 +55,20 @@ export function chooseDrag(start: FieldPointer): Drag {
     cancel: () => choose(before),
   };
 }
+
+/** A desk's notes as they are chosen; what it does with them besides is given. */
+export const noteHandle = (does: Partial<Pick<Handle<SceneNote>, 'cursor' | 'grab'>> = {}): Handle =>
+  handle<SceneNote>({
+    hit: p => (p.area === 'field' ? p.note : null),
+    cursor: () => 'pointer',
+    press: pressNote,
+    click: releaseNote,
+    ...does,
+  });
+
+/** The field between notes: dragging chooses, a click lets go of what was chosen. */
+export const groundHandle: Handle = handle<true>({
+  hit: p => (p.area === 'field' ? true : null),
+  grab: chooseDrag,
+  click: pressNothing,
+});

@@ -1,22 +1,9 @@
 import { createHash } from 'node:crypto';
 import { strToU8, unzipSync, zipSync, type Zippable } from 'fflate';
 import { seededRandom } from '../signal/random';
-import { FoundAlignment, Song, Take, Track } from '../song';
+import { FoundAlignment, Song } from '../song';
+import { song, take, track } from '../song/testing';
 import { bitsOf, openBundle, writeBundle, type ByteSource, type Recording } from './bundle';
-
-const take = (id: string, fields: Partial<Take> = {}): Take =>
-  Object.assign(new Take(), { id, name: id, sourceId: '', offsetSeconds: 0, ...fields });
-const track = (id: string, takes: Take[], fields: Partial<Track> = {}): Track =>
-  Object.assign(new Track(), {
-    id,
-    name: id,
-    role: 'lead',
-    takes,
-    segments: takes.length ? [{ at: 0, takeId: takes[0].id, fadeMs: 12 }] : [],
-    ...fields,
-  });
-const song = (tracks: Track[]): Song =>
-  Object.assign(new Song(), { id: 'quay', name: 'Quay', sampleRate: 48000, tracks });
 
 const sourceOf = (bytes: Uint8Array): ByteSource => ({
   size: bytes.length,

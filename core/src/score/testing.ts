@@ -1,33 +1,10 @@
 import type { NoteFacts } from '../plan';
 import type { Reading } from '../read';
-import { Song, Take, Track } from '../song';
 import type { TakeView } from './track-view';
 
 /** Made-up songs for tests of what is seen and heard of them. */
 
-/** A recording's name made of a take's. */
-export const sourceOf = (id: string): string =>
-  [...id]
-    .map(c => c.charCodeAt(0).toString(16))
-    .join('')
-    .padEnd(64, '0')
-    .slice(0, 64);
-
-export const take = (id: string, fields: Partial<Take> = {}): Take =>
-  Object.assign(new Take(), { id, name: id, sourceId: sourceOf(id), offsetSeconds: 0, ...fields });
-
-export const track = (id: string, takes: Take[], fields: Partial<Track> = {}): Track =>
-  Object.assign(new Track(), {
-    id,
-    name: id,
-    role: 'lead',
-    takes,
-    segments: takes.length ? [{ at: 0, takeId: takes[0].id, fadeMs: 12 }] : [],
-    ...fields,
-  });
-
-export const song = (tracks: Track[], fields: Partial<Song> = {}): Song =>
-  Object.assign(new Song(), { id: 'quay', name: 'Quay', sampleRate: 48000, tracks, ...fields });
+export { song, sourceOf, take, track } from '../song/testing';
 
 /** A take that sings one note of .8 s a second, in phrases of so many notes with a second's rest between. @param pitch MIDI */
 export function sung(pitch: number, phrases: number[], levelDb = -20): TakeView {

@@ -1,17 +1,6 @@
 import { seededRandom } from '../signal/random';
-import { Take, Track } from './document';
 import { addToMix, panGains, placedInMix, soundsInMix, stemNames } from './mix';
-
-const take = (id: string): Take => Object.assign(new Take(), { id, name: id, offsetSeconds: 0 });
-const track = (id: string, takes: Take[], fields: Partial<Track> = {}): Track =>
-  Object.assign(new Track(), {
-    id,
-    name: id,
-    role: 'lead',
-    takes,
-    segments: takes.length ? [{ at: 0, takeId: takes[0].id, fadeMs: 12 }] : [],
-    ...fields,
-  });
+import { take, track } from './testing';
 
 const noise = (seed: number) => {
   const random = seededRandom(seed);

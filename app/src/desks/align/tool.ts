@@ -1,9 +1,8 @@
 import { pointAt } from '../../commands/corrections';
 import { extend, select, selectSpan, type Track } from '@essim/core';
 import { leavesOf, moveWord, shownFollower, tieWord, toggleAsSung, type Leaf } from '../../commands/aligning';
-import { chooseDrag, pressNothing, pressNote, releaseNote } from '../../field/choosing';
+import { pressNothing, noteHandle, groundHandle } from '../../field/choosing';
 import { leafAt, mirrorAxes, offsetAt } from '../../field/draw/align';
-import type { SceneNote } from '../../field/scene';
 import { handle, type Drag, type FieldPointer, type FieldTool } from '../../field/tool';
 import { choose, drop, giveUp, useSession } from '../../open-song';
 import { finishTie, nearestOnset } from './tying';
@@ -116,13 +115,8 @@ export const alignTool: FieldTool = {
       },
       grab: (p, held) => (p.area === 'offsets' ? dragLeaf(p, held) : dragToLead(held)),
     }),
-    handle<SceneNote>({
-      hit: p => (p.area === 'field' ? p.note : null),
-      cursor: () => 'pointer',
-      press: pressNote,
-      click: releaseNote,
-    }),
-    handle<true>({ hit: p => (p.area === 'field' ? true : null), grab: chooseDrag, click: pressNothing }),
+    noteHandle(),
+    groundHandle,
     handle<true>({ hit: p => (inLanes(p) ? true : null), click: pressNothing }),
   ],
 };

@@ -1,8 +1,8 @@
 import { noteName, wholeNote, type LiveSetting, type ScopePart } from '@essim/core';
 import { pointAt } from '../../commands/corrections';
-import { chooseDrag, pressNothing, pressNote, releaseNote } from '../../field/choosing';
+import { noteHandle, groundHandle } from '../../field/choosing';
 import type { SceneNote } from '../../field/scene';
-import { handle, type Drag, type FieldPointer, type FieldTool } from '../../field/tool';
+import { type Drag, type FieldPointer, type FieldTool } from '../../field/tool';
 import { drop, editViewOf, giveUp, keyAt, liveSpan, player, useSession } from '../../open-song';
 import { moveNotes, type Snap } from './edits';
 
@@ -83,14 +83,5 @@ function dragNotes(start: FieldPointer, note: SceneNote): Drag {
 /** What the pointer does at the Tune desk: notes are dragged up and down, the rest chooses. */
 export const tuneTool: FieldTool = {
   over: pointAt,
-  handles: [
-    handle<SceneNote>({
-      hit: p => (p.area === 'field' ? p.note : null),
-      cursor: () => 'ns-resize',
-      press: pressNote,
-      grab: dragNotes,
-      click: releaseNote,
-    }),
-    handle<true>({ hit: p => (p.area === 'field' ? true : null), grab: chooseDrag, click: pressNothing }),
-  ],
+  handles: [noteHandle({ cursor: () => 'ns-resize', grab: dragNotes }), groundHandle],
 };
