@@ -38,6 +38,15 @@ module.exports = {
       to: { path: '^app/src/desks/([^/]+)/', pathNot: '^app/src/desks/$1/' },
     },
     {
+      name: 'nothing-under-the-desks-knows-them',
+      severity: 'error',
+      from: {
+        path: '^app/src/(commands|exchange|field|jobs|keeping|open-song|player|recording)/',
+        pathNot: '\\.test\\.ts$',
+      },
+      to: { path: '^app/src/desks/' },
+    },
+    {
       name: 'app-stays-in-the-browser',
       severity: 'error',
       // the simulated microphone ships, and the demo's singer sings into it, in a worker of its own

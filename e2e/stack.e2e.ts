@@ -2,8 +2,8 @@ import { rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { readWav } from '@essim/core';
 import { strToU8, unzipSync, zipSync } from 'fflate';
-import { alignLayout, xOf } from '../app/src/field/viewport';
-import { mirrorAxes, offsetY } from '../app/src/field/draw/align';
+import { xOf } from '../app/src/field/viewport';
+import { alignLayout, mirrorAxes, offsetY } from '../app/src/desks/align/draw';
 import { Visit } from './browser';
 
 const tracks = 'aside[aria-label="Tracks and phrases"]';

@@ -1,5 +1,6 @@
 import type { GestureMark } from './field/draw/overlay';
 import { Press, type FieldPointer, type FieldTool } from './field/tool';
+import { PLAIN } from './field/dress';
 import { areaAt, noteAt } from './field/hit';
 import { sceneNotes, type Scene } from './field/scene';
 import { layoutFor, pitchAt, timeAt, xOf, yOf, type Viewport } from './field/viewport';
@@ -18,7 +19,7 @@ export function sceneNow(more: Partial<Scene> = {}): Scene {
     layout,
     view,
     reading,
-    listen: null,
+    dress: PLAIN,
     notes: sceneNotes({
       facts: notes,
       edits,

@@ -4,7 +4,7 @@ import { player, scrub, seek, useSession } from '../open-song';
 import { drawGround } from './draw/ground';
 import { drawVoice } from './draw/notes';
 import { drawOverlay, type GestureMark } from './draw/overlay';
-import { areaAt, noteAt } from './hit';
+import { areaAt, noteAt, type Area } from './hit';
 import { Playhead, type PlayheadHandle } from './Playhead';
 import type { Scene } from './scene';
 import { cursorAt, MOVED, Press, type FieldPointer, type FieldTool } from './tool';
@@ -128,7 +128,7 @@ export function Field({ scene, version, tool, onView, label, lay = layoutFor }: 
     const div = host.current!;
     /** What the pressed pointer does: a desk's gesture, or going about in strip and ruler. */
     let press: Press | null = null;
-    let going: 'strip' | 'ruler' | null = null;
+    let going: Area | null = null;
     let from: FieldPointer | null = null;
     const pointer = (e: PointerEvent | MouseEvent): FieldPointer => {
       const rect = div.getBoundingClientRect();

@@ -4,14 +4,14 @@ import { xOf, yOf, type Layout, type Viewport } from './viewport';
 /** Nearest a pointer must come to a rail or line to mean its note, px. */
 const REACH = 13;
 
-/** What lies under a point of the canvas. */
-export type Area = 'strip' | 'ruler' | 'ladder' | 'field' | 'noises' | 'level' | 'mirror' | 'offsets';
+/** What lies under a point of the canvas; a desk's own lanes go by their names. */
+export type Area = SharedArea | (string & {});
+type SharedArea = 'strip' | 'ruler' | 'ladder' | 'field' | 'noises' | 'level';
 
 export function areaAt(l: Layout, x: number, y: number): Area {
   if (y < l.strip.bottom) return 'strip';
   if (y < l.ruler.bottom) return 'ruler';
-  if (l.mirror && y < l.mirror.bottom) return 'mirror';
-  if (l.offsets && y < l.offsets.bottom) return 'offsets';
+  for (const name in l.own) if (y >= l.own[name].top && y < l.own[name].bottom) return name;
   if (y >= l.level.top) return 'level';
   if (y >= l.noises.top) return 'noises';
   return x < l.ladder ? 'ladder' : 'field';

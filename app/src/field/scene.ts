@@ -10,6 +10,7 @@ import {
   type Song,
   type Span,
 } from '@essim/core';
+import type { Dress } from './dress';
 import type { Palette } from './palette';
 import type { Layout, Viewport } from './viewport';
 
@@ -58,48 +59,8 @@ export interface Scene {
   edited: boolean;
   /** Of the edited track's line. */
   colour: keyof Palette;
-  /** What the Listen desk shows besides; null elsewhere. */
-  listen: ListenScene | null;
-  /** What the Align desk shows besides; null elsewhere. */
-  align: AlignScene | null;
-}
-
-/** A lead and its followers, by how early or late each syllable is. Song time as heard. */
-export interface AlignScene {
-  lead: { name: string; colour: keyof Palette; levelDb: Float32Array; words: readonly (Span & { text: string })[] };
-  follower: { name: string; colour: keyof Palette };
-  /** Every follower's; the one that is shown last. */
-  followers: { colour: keyof Palette; shown: boolean; leaves: AlignLeaf[] }[];
-  /** Stretches left as sung. */
-  asSung: Span[];
-  /** While a word is being tied: its key, and the lead's moment that is meant. */
-  tying: { key: string; lead: number } | null;
-}
-
-export interface AlignLeaf {
-  key: string;
-  word: string;
-  /** Onset as sung. */
-  at: number;
-  start: number;
-  end: number;
-  /** Seconds late; null: it has no counterpart. */
-  sung: number | null;
-  now: number | null;
-  tied: 'tied' | 'locked' | null;
-  moved: boolean;
-  stretch: number;
-}
-
-/** How sure the reading is, and what is being done about it. Song time. */
-export interface ListenScene {
-  /** Other ways to hear what is chosen: rails to click. */
-  hearings: (Span & { midi: number; share: number })[];
-  doubts: (Span & { midi: number })[];
-  /** Where the chosen notes would be cut. */
-  cuts: number[];
-  /** Stretches whose pitch was chosen without evidence. */
-  assumed: Span[];
+  /** What the desk draws besides. */
+  dress: Dress;
 }
 
 export interface SceneNotesInput {

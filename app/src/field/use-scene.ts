@@ -2,13 +2,13 @@ import { HOP, keySpans, leans } from '@essim/core';
 import { editTrackOf, editViewOf, keyOf, loopSpan, scaleAtOf, songOf, useSession, viewOf } from '../open-song';
 import { usePalette } from '../shell/theme';
 import { trackColour } from './palette';
-import { sceneNotes, type AlignScene, type ListenScene, type Scene, type SceneLine } from './scene';
+import { PLAIN, type Dress } from './dress';
+import { sceneNotes, type Scene, type SceneLine } from './scene';
 import type { Layout } from './viewport';
 
 /** What the field shows of the edited track, for any desk; with all that it depends on. */
 export function useScene(
-  listen: ListenScene | null = null,
-  align: AlignScene | null = null,
+  dress: Dress = PLAIN,
   /** Whether the line is drawn in its track's colour, for another's is beside it. */
   coloured = false,
 ): {
@@ -55,8 +55,7 @@ export function useScene(
       loop: session.looping ? loopSpan(session) : null,
       edited: session.edited,
       colour: coloured && edited ? trackColour(edited) : 'teal',
-      listen,
-      align,
+      dress,
     };
   };
   const version = [
@@ -71,8 +70,7 @@ export function useScene(
     session.edited,
     session.views,
     session.backing,
-    listen,
-    align,
+    dress,
   ];
   return { scene, version, trackName: edited?.name ?? 'the track' };
 }

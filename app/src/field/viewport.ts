@@ -7,20 +7,25 @@ export interface Viewport {
   high: number;
 }
 
+/** Heights on the canvas, CSS pixels. */
+export interface Band {
+  top: number;
+  bottom: number;
+}
+
 /** Where things lie on the canvas, CSS pixels. */
 export interface Layout {
   width: number;
   height: number;
   /** Right edge of the pitch ladder. */
   ladder: number;
-  strip: { top: number; bottom: number };
-  ruler: { top: number; bottom: number };
-  field: { top: number; bottom: number };
-  noises: { top: number; bottom: number };
-  level: { top: number; bottom: number };
-  /** Only where followers are looked at beside their lead. */
-  mirror?: { top: number; bottom: number };
-  offsets?: { top: number; bottom: number };
+  strip: Band;
+  ruler: Band;
+  field: Band;
+  noises: Band;
+  level: Band;
+  /** A desk's own lanes, by name. */
+  own: Readonly<Record<string, Band>>;
 }
 
 /** Half the height of a note's rail, px. */
@@ -36,17 +41,7 @@ export function layoutFor(width: number, height: number): Layout {
   const ruler = { top: 52, bottom: 78 };
   const level = { top: height - 52, bottom: height };
   const noises = { top: height - 98, bottom: height - 52 };
-  return { width, height, ladder: 52, strip, ruler, field: { top: 78, bottom: height - 98 }, noises, level };
-}
-
-/** With the mirror and the offset lane over a smaller field, and no lanes under it. */
-export function alignLayout(width: number, height: number): Layout {
-  const l = layoutFor(width, height);
-  const upper = Math.max(90, Math.min(170, (height - 78) * 0.24));
-  const mirror = { top: 78, bottom: 78 + upper };
-  const offsets = { top: mirror.bottom, bottom: mirror.bottom + upper };
-  const none = { top: height, bottom: height };
-  return { ...l, mirror, offsets, field: { top: offsets.bottom, bottom: height }, noises: none, level: none };
+  return { width, height, ladder: 52, strip, ruler, field: { top: 78, bottom: height - 98 }, noises, level, own: {} };
 }
 
 export const xOf = (v: Viewport, l: Layout, t: number): number =>

@@ -1,29 +1,29 @@
 import { heardMap } from '@essim/core';
 import { useEffect } from 'react';
+import { PLAIN, type Dress } from '../../field/dress';
 import { Field } from '../../field/Field';
 import { trackColour } from '../../field/palette';
-import type { AlignScene } from '../../field/scene';
 import { useScene } from '../../field/use-scene';
-import { alignLayout } from '../../field/viewport';
 import { goToPhrase } from '../../shell/commands';
 import { leavesOf, shownFollower, stackOf } from '../../commands/aligning';
 import { editTrack, look, songOf, useSession, viewOf, type SessionState } from '../../open-song';
+import { alignDress, alignLayout, type AlignScene } from './draw';
 import { useAlign } from './state';
 import { alignTool } from './tool';
 
-let made: { of: unknown[]; scene: AlignScene } | null = null;
-/** What the mirror and the lane show; the same object while nothing of it changes. */
-function alignScene(s: SessionState, tying: AlignScene['tying']): AlignScene | null {
+let made: { of: unknown[]; dress: Dress } | null = null;
+/** The mirror and the lane; the same while nothing of them changes. */
+function dressOf(s: SessionState, tying: AlignScene['tying']): Dress | null {
   const stack = stackOf(s);
   const shown = shownFollower(s);
   if (!stack || !shown) return null;
   const { lead, follower } = shown;
   const of = [lead, ...stack.followers, follower.id, ...[lead, ...stack.followers].map(t => viewOf(s, t.id)), tying];
-  if (made?.of.length === of.length && made.of.every((v, i) => v === of[i])) return made.scene;
+  if (made?.of.length === of.length && made.of.every((v, i) => v === of[i])) return made.dress;
   const view = viewOf(s, lead.id);
   const bent = heardMap(songOf(s)!, follower);
   const heard = (t: number) => (bent ? bent.forward(t) : t);
-  const scene: AlignScene = {
+  const dress = alignDress({
     lead: {
       name: lead.name,
       colour: trackColour(lead),
@@ -36,9 +36,9 @@ function alignScene(s: SessionState, tying: AlignScene['tying']): AlignScene | n
       .map(t => ({ colour: trackColour(t), shown: t.id === follower.id, leaves: leavesOf(s, t) })),
     asSung: (follower.align?.asSung ?? []).map(a => ({ start: heard(a.start), end: heard(a.end) })),
     tying,
-  };
-  made = { of, scene };
-  return scene;
+  });
+  made = { of, dress };
+  return dress;
 }
 
 /** The Align desk's middle: mirror, offset lane, and both pitch lines. */
@@ -46,8 +46,8 @@ export function AlignDesk() {
   const session = useSession();
   const tying = useAlign(s => s.tying);
   const shown = shownFollower(session);
-  const align = alignScene(session, tying);
-  const { scene, version, trackName } = useScene(null, align, true);
+  const dress = dressOf(session, tying);
+  const { scene, version, trackName } = useScene(dress ?? PLAIN, true);
   const followerId = shown?.follower.id;
   const leadId = shown?.lead.id;
   const editId = session.editTrackId;
@@ -74,7 +74,7 @@ export function AlignDesk() {
       version={version}
       tool={alignTool}
       onView={look}
-      lay={align ? alignLayout : undefined}
+      lay={dress ? alignLayout : undefined}
       label={`Offsets of ${trackName}. Arrow keys choose a syllable, T ties it; a table of the notes follows.`}
     />
   );

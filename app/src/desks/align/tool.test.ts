@@ -1,6 +1,6 @@
 import { FoundAlignment } from '@essim/core';
-import { alignLayout, xOf, yOf } from '../../field/viewport';
-import { mirrorAxes, offsetY } from '../../field/draw/align';
+import { xOf, yOf } from '../../field/viewport';
+import { alignLayout, mirrorAxes, offsetsOf, offsetY } from './draw';
 import { cursorAt, Press, type FieldPointer } from '../../field/tool';
 import type { Area } from '../../field/hit';
 import type { Scene } from '../../field/scene';
@@ -19,8 +19,7 @@ const trackNow = (id: string) => now().tracks.find(t => t.id === id)!;
 const leaves = () => leavesOf(s(), trackNow('ash'));
 const layout = alignLayout(900, 640);
 const view = { from: 0, to: 7, low: 55, high: 70 };
-const scene = (): Scene =>
-  ({ layout, view, align: { followers: [{ colour: 'teal', shown: true, leaves: leaves() }] } }) as unknown as Scene;
+const scene = (): Scene => ({ layout, view }) as unknown as Scene;
 
 const point = (area: Area, time: number, y: number, fields: Partial<FieldPointer> = {}): FieldPointer => ({
   x: xOf(view, layout, time),
@@ -155,7 +154,7 @@ describe('a stretch drawn with Alt', () => {
       const [a, b] = [from, to].map(t => point('offsets', t, offsetY(layout, 0.1), { alt: true }));
       const press = new Press(a, alignTool);
       const mark = press.move(b)!;
-      expect(mark.band).toMatchObject({ x0: a.x, x1: b.x, y0: layout.offsets!.top, y1: layout.offsets!.bottom });
+      expect(mark.band).toMatchObject({ x0: a.x, x1: b.x, y0: offsetsOf(layout).top, y1: offsetsOf(layout).bottom });
       press.up(b);
     };
     draw(2.3, 0.4);

@@ -2,9 +2,10 @@ import { pointAt } from '../../commands/corrections';
 import { extend, select, selectSpan, type Track } from '@essim/core';
 import { leavesOf, moveWord, shownFollower, tieWord, toggleAsSung, type Leaf } from '../../commands/aligning';
 import { pressNothing, noteHandle, groundHandle } from '../../field/choosing';
-import { leafAt, mirrorAxes, offsetAt } from '../../field/draw/align';
+
 import { handle, type Drag, type FieldPointer, type FieldTool } from '../../field/tool';
 import { choose, drop, giveUp, useSession } from '../../open-song';
+import { leafAt, mirrorAxes, offsetAt, offsetsOf } from './draw';
 import { finishTie, nearestOnset } from './tying';
 import { useAlign } from './state';
 
@@ -27,9 +28,8 @@ function leafUnder(p: FieldPointer): Held | null {
   const follower = shown()?.follower;
   if (!follower || !p.scene || !inLanes(p) || onLead(p)) return null;
   const all = leavesOf(state(), follower);
-  const key = p.area === 'offsets' ? leafAt(p.scene, p.x, p.y)?.key : null;
   const leaf =
-    p.area === 'offsets' ? all.find(l => l.key === key) : all.find(l => p.time >= l.start - 0.02 && p.time < l.end);
+    p.area === 'offsets' ? leafAt(all, p.scene, p.x, p.y) : all.find(l => p.time >= l.start - 0.02 && p.time < l.end);
   return leaf ? { follower, leaf } : null;
 }
 
@@ -73,7 +73,7 @@ function dragToLead({ follower, leaf }: Held): Drag {
 function dragAsSung(start: FieldPointer, follower: Track): Drag {
   return {
     move(now) {
-      const lane = now.scene!.layout.offsets!;
+      const lane = offsetsOf(now.scene!.layout);
       return { band: { x0: start.x, y0: lane.top, x1: now.x, y1: lane.bottom } };
     },
     drop(now) {

@@ -1,10 +1,10 @@
 import { useMemo } from 'react';
 import { Field } from '../../field/Field';
-import type { ListenScene } from '../../field/scene';
 import { useScene } from '../../field/use-scene';
 import { cutsOfScope, doubtsIn } from '../../commands/corrections';
 import { editViewOf, look, useSession } from '../../open-song';
-import { chosenHearings } from './hearing';
+import { listenDress } from './draw';
+import { offeredHearings } from './hearing';
 import { useListen } from './state';
 import { listenTool } from './tool';
 
@@ -14,18 +14,18 @@ export function ListenDesk() {
   const selection = useSession(s => s.selection);
   const doubts = useSession(doubtsIn);
   const { preview } = useListen();
-  const listen = useMemo<ListenScene>(() => {
+  const dress = useMemo(() => {
     const s = useSession.getState();
-    return {
-      hearings: chosenHearings(s).filter(h => !h.now && h.share >= 0.02),
+    return listenDress({
+      hearings: offeredHearings(s),
       doubts: doubts.filter(d => !d.looked),
       cuts: preview ? cutsOfScope(s)[preview] : [],
       assumed: view.assumed,
-    };
+    });
     // what is chosen and read decides; the rest of the state is only looked things up in
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [view, selection, doubts, preview]);
-  const { scene, version, trackName } = useScene(listen);
+  const { scene, version, trackName } = useScene(dress);
   return (
     <Field
       scene={scene}

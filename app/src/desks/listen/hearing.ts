@@ -12,6 +12,11 @@ export function chosenHearings(s: SessionState): (Hearing & Span)[] {
   return parts.flatMap(({ start, end }) => hearingsOf({ start, end }, reading).map(h => ({ ...h, start, end })));
 }
 
+const LEAST_SHARE = 0.02;
+/** Of these, the ones that are offered in the field: another pitch than is heard now, and likely enough. */
+export const offeredHearings = (s: SessionState): (Hearing & Span)[] =>
+  chosenHearings(s).filter(h => !h.now && h.share >= LEAST_SHARE);
+
 /** Sounds a stretch of the line as a tone, moved so that its centre lies at a pitch. */
 export function soundHearing(s: SessionState, span: Span, by: number): void {
   const p = player();

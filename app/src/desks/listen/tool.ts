@@ -2,6 +2,7 @@ import type { ReadNoise, Span } from '@essim/core';
 import { addNoteAt, grabBorder, grabNoise, hearScopeAt, pointAt, splitAt } from '../../commands/corrections';
 import { chooseDrag, pressNothing, pressNote, releaseNote } from '../../field/choosing';
 import type { Scene, SceneNote } from '../../field/scene';
+import { offeredHearings } from './hearing';
 import { handle, type Drag, type FieldPointer, type FieldTool } from '../../field/tool';
 import { RAIL_HALF, xOf, yOf } from '../../field/viewport';
 import { choose, chooseSpan, drop, giveUp, useSession } from '../../open-song';
@@ -41,7 +42,7 @@ const noiseAt = (s: Scene, time: number): ReadNoise | undefined =>
   s.reading?.noises.find(q => time >= q.start && time < q.end);
 
 const hearingAt = (p: FieldPointer) =>
-  p.scene?.listen?.hearings.find(
+  offeredHearings(useSession.getState()).find(
     h =>
       p.time >= h.start &&
       p.time <= h.end &&

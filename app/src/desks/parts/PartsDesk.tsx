@@ -1,4 +1,5 @@
 import { useEffect } from 'react';
+import { PLAIN } from '../../field/dress';
 import { Field } from '../../field/Field';
 import { useScene } from '../../field/use-scene';
 import { editTrackOf, editViewOf, fitPitch, look, useSession } from '../../open-song';
@@ -6,7 +7,7 @@ import { partsTool } from './tool';
 
 /** The Parts desk's middle: the part, and the lead it is made from. */
 export function PartsDesk() {
-  const { scene, version, trackName } = useScene(null, null, true);
+  const { scene, version, trackName } = useScene(PLAIN, true);
   const fromId = useSession(s => editTrackOf(s)?.part?.fromId);
   useEffect(() => {
     const { viewedTrackIds } = useSession.getState();

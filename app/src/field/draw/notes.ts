@@ -1,9 +1,8 @@
 import type { NoiseKind } from '@essim/core';
 import type { Scene, SceneNote } from '../scene';
 import { RAIL_HALF, xOf, yOf } from '../viewport';
-import { drawAlign } from './align';
-import { drawEvidence, drawListen, drawSpan, drawSpoken } from './listen';
 import { box, fade, fitted, font, line, type Pen } from './shapes';
+import { drawSpan, drawSpoken } from './stretches';
 
 const LEVELS = 5;
 const TAG_CENTS = 15;
@@ -18,21 +17,18 @@ export function drawVoice(pen: Pen, s: Scene): void {
   pen.clip();
   const visible = s.notes.filter(n => n.to > s.view.from && n.from < s.view.to);
   drawSpoken(pen, s);
-  if (s.listen) drawEvidence(pen, s);
+  s.dress.under?.(pen, s);
   for (const n of visible) drawRail(pen, s, n);
   for (const other of s.others) drawThin(pen, s, other.line, fade(s.palette[other.colour], 0.55), 2, []);
   drawSungWhereMoved(pen, s);
   drawLine(pen, s);
   for (const n of visible) drawMarks(pen, s, n);
-  if (s.listen) drawListen(pen, s, s.listen, visible);
+  s.dress.over?.(pen, s, visible);
   pen.restore();
-  if (s.align) {
-    if (s.span) drawSpan(pen, s, s.span);
-    return drawAlign(pen, s, s.align);
-  }
-  drawNoises(pen, s);
+  if (l.noises.bottom > l.noises.top) drawNoises(pen, s);
   if (s.span) drawSpan(pen, s, s.span);
-  drawLevel(pen, s);
+  if (l.level.bottom > l.level.top) drawLevel(pen, s);
+  s.dress.lanes?.(pen, s);
 }
 
 function drawRail(pen: Pen, s: Scene, n: SceneNote): void {

@@ -1,9 +1,26 @@
 import { candidateShares, CANDIDATES_PER_FRAME, hzToMidi, noteName, type Span } from '@essim/core';
-import type { ListenScene, Scene, SceneNote } from '../scene';
-import { RAIL_HALF, xOf, yOf } from '../viewport';
-import { box, fade, font, line, type Pen } from './shapes';
+import { box, fade, font, line, type Pen } from '../../field/draw/shapes';
+import type { Dress } from '../../field/dress';
+import type { Scene, SceneNote } from '../../field/scene';
+import { RAIL_HALF, xOf, yOf } from '../../field/viewport';
 
 /** What the Listen desk shows besides the voice: where the evidence lies, what is doubtful, what is about to be cut. */
+
+/** How sure the reading is, and what is being done about it. Song time. */
+export interface ListenScene {
+  /** Other ways to hear what is chosen: rails to click. */
+  hearings: (Span & { midi: number; share: number })[];
+  doubts: (Span & { midi: number })[];
+  /** Where the chosen notes would be cut. */
+  cuts: number[];
+  /** Stretches whose pitch was chosen without evidence. */
+  assumed: Span[];
+}
+
+export const listenDress = (listen: ListenScene): Dress => ({
+  under: drawEvidence,
+  over: (pen, s, visible) => drawListen(pen, s, listen, visible),
+});
 
 const SHADES = 4;
 const LEAST_SHARE = 0.02;
@@ -11,7 +28,7 @@ const LEAST_SHARE = 0.02;
 const OWN_SEMITONES = 0.8;
 
 /** Every candidate of every frame in view: what the line follows in its colour, the others darker the likelier they are. */
-export function drawEvidence(pen: Pen, s: Scene): void {
+function drawEvidence(pen: Pen, s: Scene): void {
   const { reading, view: v, layout: l } = s;
   if (!reading) return;
   const { candidates: c, hop } = reading;
@@ -42,25 +59,9 @@ export function drawEvidence(pen: Pen, s: Scene): void {
   });
 }
 
-/** Spoken stretches: a band without a rail. */
-export function drawSpoken(pen: Pen, s: Scene): void {
-  const { view: v, layout: l, palette: p } = s;
-  for (const q of s.reading?.spoken ?? []) {
-    if (q.end < v.from || q.start > v.to) continue;
-    const [x0, x1] = [xOf(v, l, q.start), xOf(v, l, q.end)];
-    pen.fillStyle = fade(p.slate, 0.12);
-    pen.fillRect(x0, l.field.top, x1 - x0, l.field.bottom - l.field.top);
-    pen.font = font(11, 600);
-    pen.textAlign = 'left';
-    pen.textBaseline = 'alphabetic';
-    pen.fillStyle = p.ink2;
-    pen.fillText('spoken', Math.max(x0, l.ladder) + 6, l.field.bottom - 8);
-  }
-}
-
 const percent = (share: number) => `${Math.round(share * 100)} %`;
 
-export function drawListen(pen: Pen, s: Scene, listen: ListenScene, visible: readonly SceneNote[]): void {
+function drawListen(pen: Pen, s: Scene, listen: ListenScene, visible: readonly SceneNote[]): void {
   const { view: v, layout: l, palette: p } = s;
   // borders can be grabbed
   pen.strokeStyle = p.tealDeep;
@@ -123,20 +124,4 @@ export function drawListen(pen: Pen, s: Scene, listen: ListenScene, visible: rea
     line(pen, x, l.field.top, x, l.field.bottom);
   }
   pen.setLineDash([]);
-}
-
-/** The chosen stretch: through the field, and a box in the lane of unpitched sounds. */
-export function drawSpan(pen: Pen, s: Scene, span: Span): void {
-  const { view: v, layout: l, palette: p } = s;
-  const [x0, x1] = [Math.max(l.ladder, xOf(v, l, span.start)), xOf(v, l, span.end)];
-  if (x1 <= x0) return;
-  pen.fillStyle = fade(p.teal, 0.09);
-  pen.fillRect(x0, l.field.top, x1 - x0, l.field.bottom - l.field.top);
-  pen.strokeStyle = p.teal;
-  pen.lineWidth = 1.6;
-  for (const x of [x0, x1]) line(pen, Math.round(x) + 0.5, l.field.top, Math.round(x) + 0.5, l.field.bottom);
-  pen.fillStyle = fade(p.teal, 0.12);
-  box(pen, x0, l.noises.top + 3, x1 - x0, l.noises.bottom - l.noises.top - 6, 4);
-  pen.fill();
-  pen.stroke();
 }

@@ -1,7 +1,51 @@
 import { UNNATURAL } from '@essim/core';
-import type { AlignLeaf, AlignScene, Scene } from '../scene';
-import { xOf, type Layout } from '../viewport';
-import { box, fade, fitted, font, line, type Pen } from './shapes';
+import type { Span } from '@essim/core';
+import { box, fade, fitted, font, line, type Pen } from '../../field/draw/shapes';
+import type { Dress } from '../../field/dress';
+import type { Palette } from '../../field/palette';
+import type { Scene } from '../../field/scene';
+import { layoutFor, xOf, type Band, type Layout } from '../../field/viewport';
+
+/** A lead and its followers, by how early or late each syllable is. Song time as heard. */
+export interface AlignScene {
+  lead: { name: string; colour: keyof Palette; levelDb: Float32Array; words: readonly (Span & { text: string })[] };
+  follower: { name: string; colour: keyof Palette };
+  /** Every follower's; the one that is shown last. */
+  followers: { colour: keyof Palette; shown: boolean; leaves: AlignLeaf[] }[];
+  /** Stretches left as sung. */
+  asSung: Span[];
+  /** While a word is being tied: its key, and the lead's moment that is meant. */
+  tying: { key: string; lead: number } | null;
+}
+
+export interface AlignLeaf {
+  key: string;
+  word: string;
+  /** Onset as sung. */
+  at: number;
+  start: number;
+  end: number;
+  /** Seconds late; null: it has no counterpart. */
+  sung: number | null;
+  now: number | null;
+  tied: 'tied' | 'locked' | null;
+  moved: boolean;
+  stretch: number;
+}
+
+/** With the mirror and the offset lane over a smaller field, and no lanes under it. */
+export function alignLayout(width: number, height: number): Layout {
+  const l = layoutFor(width, height);
+  const upper = Math.max(90, Math.min(170, (height - 78) * 0.24));
+  const mirror = { top: 78, bottom: 78 + upper };
+  const offsets = { top: mirror.bottom, bottom: mirror.bottom + upper };
+  const none = { top: height, bottom: height };
+  return { ...l, own: { mirror, offsets }, field: { top: offsets.bottom, bottom: height }, noises: none, level: none };
+}
+
+const NOWHERE: Band = { top: 0, bottom: 0 };
+export const mirrorOf = (l: Layout): Band => l.own.mirror ?? NOWHERE;
+export const offsetsOf = (l: Layout): Band => l.own.offsets ?? NOWHERE;
 
 /** Half the offset lane's height, s. */
 export const OFFSET_REACH = 0.14;
@@ -17,34 +61,34 @@ const TOLD = 0.045;
 const SHOWN_DB = 34;
 
 export const offsetY = (l: Layout, seconds: number): number => {
-  const { top, bottom } = l.offsets!;
+  const { top, bottom } = offsetsOf(l);
   const middle = (top + bottom) / 2;
   const s = Math.max(-1.08, Math.min(1.08, seconds / OFFSET_REACH));
   return middle + s * ((bottom - top) / 2 - 12);
 };
 export const offsetAt = (l: Layout, y: number): number => {
-  const { top, bottom } = l.offsets!;
+  const { top, bottom } = offsetsOf(l);
   return ((y - (top + bottom) / 2) / ((bottom - top) / 2 - 12)) * OFFSET_REACH;
 };
 
 /** Where the two halves of the mirror meet their gap. */
 export function mirrorAxes(l: Layout): { lead: number; follower: number } {
-  const { top, bottom } = l.mirror!;
+  const { top, bottom } = mirrorOf(l);
   const [middle, half] = [(top + bottom) / 2 + 5, ((bottom - top) * GAP) / 2];
   return { lead: middle - half, follower: middle + half };
 }
 
 /** Mirror and offset lane over the field. */
-export function drawAlign(pen: Pen, s: Scene, a: AlignScene): void {
-  const { layout: l } = s;
-  if (!l.mirror || !l.offsets) return;
-  pen.save();
-  drawMirror(pen, s, a);
-  drawOffsets(pen, s, a);
-  pen.restore();
-}
+export const alignDress = (a: AlignScene): Dress => ({
+  lanes(pen, s) {
+    pen.save();
+    drawMirror(pen, s, a);
+    drawOffsets(pen, s, a);
+    pen.restore();
+  },
+});
 
-function lane(pen: Pen, s: Scene, { top, bottom }: { top: number; bottom: number }): void {
+function lane(pen: Pen, s: Scene, { top, bottom }: Band): void {
   const { layout: l, palette: p } = s;
   pen.fillStyle = p.panel;
   pen.fillRect(0, top, l.width, bottom - top);
@@ -65,9 +109,9 @@ function title(pen: Pen, text: string, colour: string, y: number, width: number)
 /** The lead's loudness grows up, the follower's down, and threads go from each moment to its counterpart. */
 function drawMirror(pen: Pen, s: Scene, a: AlignScene): void {
   const { layout: l, palette: p } = s;
-  const { top, bottom } = l.mirror!;
+  const { top, bottom } = mirrorOf(l);
   const axes = mirrorAxes(l);
-  lane(pen, s, l.mirror!);
+  lane(pen, s, mirrorOf(l));
   title(pen, a.lead.name, p[a.lead.colour], (top + axes.lead) / 2 + 6, l.ladder - 10);
   title(pen, a.follower.name, p[a.follower.colour], (axes.follower + bottom) / 2, l.ladder - 10);
   pen.save();
@@ -173,7 +217,7 @@ function drawWords(pen: Pen, s: Scene, a: AlignScene): void {
     if (x < free || x > l.width || x + 8 < l.ladder) continue;
     const text = fitted(pen, w.text, Math.max(24, xOf(v, l, w.end) - x + 8));
     pen.fillStyle = p.ink2;
-    pen.fillText(text, x, l.mirror!.top + 10);
+    pen.fillText(text, x, mirrorOf(l).top + 10);
     free = x + pen.measureText(text).width + 6;
   }
 }
@@ -221,8 +265,8 @@ function drawThread(
 /** Every syllable as a leaf: hollow where it was sung, filled where it is now; early above, late below a quiet band. */
 function drawOffsets(pen: Pen, s: Scene, a: AlignScene): void {
   const { layout: l, palette: p, view: v } = s;
-  const { top, bottom } = l.offsets!;
-  lane(pen, s, l.offsets!);
+  const { top, bottom } = offsetsOf(l);
+  lane(pen, s, offsetsOf(l));
   pen.textBaseline = 'middle';
   pen.textAlign = 'left';
   pen.font = font(10);
@@ -331,7 +375,7 @@ function drawLeaf(pen: Pen, s: Scene, leaf: AlignLeaf, colour: string, shown: bo
   if (Math.abs(leaf.sung) < TOLD) return;
   const beyond = was + (leaf.sung > 0 ? 9 : -23);
   // where there is no room beyond the leaf it stands between it and the quiet band
-  const fits = beyond + TAG_HEIGHT < l.offsets!.bottom && beyond > l.offsets!.top;
+  const fits = beyond + TAG_HEIGHT < offsetsOf(l).bottom && beyond > offsetsOf(l).top;
   const y = fits ? beyond : was + (leaf.sung > 0 ? -23 : 9);
   drawTag(pen, s, `was ${leaf.sung > 0 ? '+' : '−'}${Math.abs(Math.round(leaf.sung * 1000))}`, x, y, tags);
 }
@@ -344,12 +388,16 @@ function shape(pen: Pen, x: number, y: number, width: number): void {
   pen.bezierCurveTo(x + width * 0.75, y + LEAF_HALF * 0.9, x + width * 0.25, y + LEAF_HALF * 1.5, x, y);
 }
 
-/** The shown follower's leaf at a point of the offset lane. */
-export function leafAt(s: Scene, x: number, y: number): AlignLeaf | null {
-  const { layout: l, view: v, align } = s;
-  let best: AlignLeaf | null = null;
+/** The leaf of the shown follower's at a point of the offset lane. */
+export function leafAt<Leaf extends Pick<AlignLeaf, 'start' | 'end' | 'now'>>(
+  leaves: readonly Leaf[],
+  { layout: l, view: v }: Pick<Scene, 'layout' | 'view'>,
+  x: number,
+  y: number,
+): Leaf | null {
+  let best: Leaf | null = null;
   let nearest = 14;
-  for (const leaf of align?.followers.find(f => f.shown)?.leaves ?? []) {
+  for (const leaf of leaves) {
     const left = xOf(v, l, leaf.start);
     const right = Math.max(left + SHORTEST_LEAF, xOf(v, l, leaf.end));
     if (x < left - 3 || x > right + 3) continue;
