@@ -71,7 +71,8 @@ describe('mirror and offset lane', () => {
   it('show a follower as loud as it is heard, and how it was sung beside it', async () => {
     const lowest = (strokes: Stroke[]) =>
       Math.max(...strokes.flatMap(q => q.points.map(([, y]) => y)).filter(y => y < mirrorOf(l).bottom));
-    const outlined = ({ strokes }: { strokes: Stroke[] }) => strokes.filter(q => q.width === 1 && q.points.length > 200);
+    const outlined = ({ strokes }: { strokes: Stroke[] }) =>
+      strokes.filter(q => q.width === 1 && q.points.length > 200);
     expect(outlined(await draw())).toHaveLength(0);
     const gainDb = new Float32Array(1600).fill(-6);
     const turned = outlined(await draw(leaves, null, { gainDb }));
