@@ -125,7 +125,7 @@ function viewStep(take: SplitTake) {
         trackView(
           song,
           { ...track, takes: [takes[0], { ...takes[1], edits: dragged(takes[1].edits, i) }, takes[2]] },
-          { ...views, b: { ...view, line: lines[i] } },
+          { ...views, b: { ...view, line: lines[i], patched: { before: line, frames: { start: 30000, end: 30200 } } } },
           undefined,
           before,
         ),

@@ -1,4 +1,5 @@
 import { noteKey } from '../plan';
+import { seededRandom } from '../signal/random';
 import type { Reading } from '../read';
 import { Segment, Take, Track, type NoteEdit } from '../song';
 import { song, sung as sungNotes } from './testing';
@@ -103,6 +104,26 @@ describe('a track as the desks see it', () => {
     // another comp is another view
     expect(trackView(track([seg(0, 'a'), seg(6, 'b')]), takes, before).notes).toHaveLength(10);
     expect(trackView(comp, takes, before).line).toBe(before.line);
+  });
+
+  it('step by step shows the edits it would show anew, whatever becomes of them', () => {
+    const random = seededRandom(5).uniform;
+    const segments = [seg(0, 'a'), seg(2, 'b'), seg(3, 'a', { shiftSeconds: -3 }), seg(5, 'b')];
+    let edits: Record<string, NoteEdit> = {};
+    let view = trackView(track(segments), takes);
+    for (let step = 0; step < 60; step++) {
+      const id = `e${Math.floor(random() * 6)}`;
+      const start = Math.round(random() * 8) + 0.1;
+      const { [id]: old, ...others } = edits;
+      if (!old) edits = { ...others, [id]: { start, end: start + 0.8, target: 60 } };
+      else if (random() < 0.2) edits = others;
+      else if (random() < 0.2) edits = { ...others, [id]: { ...old, start, end: start + 0.8 } };
+      else edits = { ...edits, [id]: { ...old, target: 50 + step } };
+      const comp = track(segments, take('b', 2, edits));
+      view = trackView(comp, takes, view);
+      expect(view.edits).toEqual(trackView(comp, takes).edits);
+    }
+    expect(Object.keys(view.edits).length).toBeGreaterThan(2);
   });
 
   it('tells a borrowed word from the same note at its own place', () => {

@@ -1,8 +1,9 @@
 import type { FrameSpan, NoteFacts } from '../plan';
 import { CANDIDATES_PER_FRAME, HOP, type Candidates, type Misfit, type Reading } from '../read';
 import {
-  editsInOrder,
+  changedAlone,
   findPhrases,
+  matchEdits,
   type Edits,
   type NoteEdit,
   type Phrase,
@@ -136,7 +137,14 @@ export function trackView(
   const pending = used.find(v => v.status !== 'ready' && v.status !== 'failed');
   const failed = used.find(v => v.status === 'failed');
   const good = used.filter(v => v.reading);
-  const made: Made = { clips, used, words: track.takes.map(t => t.words), phrasesOf: readingsOf(track, takes) };
+  const counted = new Map(track.takes.map(t => [t.id, editsOf(t)]));
+  const made: Made = {
+    clips,
+    used,
+    words: track.takes.map(t => t.words),
+    phrasesOf: readingsOf(track, takes),
+    edits: counted,
+  };
   if (!good.length || pending)
     return remembered(made, {
       ...emptyTrackView,
@@ -156,7 +164,7 @@ export function trackView(
     ...read,
     phrases,
     words,
-    edits: editsOfNotes(track, used, clips, read.notes, editsOf),
+    edits: editsOfNotes(made, read.notes, older, before),
     line: single ? single.line : lineOf(clips, used, older, before),
     gainDb: single
       ? single.gainDb
@@ -174,6 +182,8 @@ interface Made {
   used: readonly TakeView[];
   words: readonly unknown[];
   phrasesOf: readonly unknown[];
+  /** Edits as they count, by take. */
+  edits: ReadonlyMap<string, Edits>;
 }
 const madeOf = new WeakMap<TrackView, Made>();
 
@@ -237,23 +247,36 @@ function notesOf(track: Track, clips: readonly PlacedClip[], used: readonly Take
   });
 }
 
+/** By the note's key in the track. Of an older view's only those are made anew that may have changed. */
 function editsOfNotes(
-  track: Track,
-  used: readonly TakeView[],
-  clips: readonly PlacedClip[],
+  { clips, used, edits }: Made,
   notes: readonly TrackNote[],
-  editsOf: (take: Take) => Edits,
+  older: Made | undefined,
+  before: TrackView | undefined,
 ): Record<string, NoteEdit> {
-  const byTake = new Map<string, (NoteEdit | undefined)[]>();
-  clips.forEach((clip, i) => {
-    const take = track.takes.find(t => t.id === clip.takeId);
-    const { reading } = used[i];
-    if (take && reading && !byTake.has(take.id)) byTake.set(take.id, editsInOrder(reading.notes, editsOf(take)));
-  });
-  const out: Record<string, NoteEdit> = {};
-  for (const n of notes) {
-    const edit = byTake.get(n.takeId)?.[n.index];
-    if (edit) out[n.key] = { ...edit, start: n.start, end: n.end };
+  const same = older && before?.notes === notes;
+  const ids = new Map<string, readonly (string | undefined)[]>();
+  const changed = new Map<string, ReadonlySet<string>>();
+  for (const [i, { takeId }] of clips.entries()) {
+    const [of, reading] = [edits.get(takeId), used[i].reading];
+    if (!of || !reading || ids.has(takeId)) continue;
+    const was = older?.edits.get(takeId);
+    const alone = same && was ? (was === of ? new Set<string>() : changedAlone(reading.notes, was, of)) : null;
+    if (alone) changed.set(takeId, alone);
+    ids.set(takeId, matchEdits(reading.notes, of));
+  }
+  const out: Record<string, NoteEdit> = same ? { ...before.edits } : {};
+  for (const [takeId, idOf] of ids) {
+    const alone = changed.get(takeId);
+    if (alone?.size === 0) continue;
+    const of = edits.get(takeId)!;
+    for (const n of notes) {
+      if (n.takeId !== takeId) continue;
+      const id = idOf[n.index];
+      if (alone && (id === undefined || !alone.has(id))) continue;
+      if (id !== undefined) out[n.key] = { ...of[id], start: n.start, end: n.end };
+      else if (same) delete out[n.key];
+    }
   }
   return out;
 }

@@ -48,6 +48,27 @@ function claimOf(note: Span, edit: Span): number {
   return overlap + (1e-3 * overlap) / both;
 }
 
+/**
+ * Ids whose edits differ between two lists of edits that are meant for the same notes by the same ids, as while one of them is dragged:
+ * what the later one means is then known without looking for it. Null where they may mean other notes.
+ */
+export function changedAlone(notes: readonly Span[], before: Edits, after: Edits): ReadonlySet<string> | null {
+  const ids = known.get(before)?.get(notes);
+  if (!ids) return null;
+  const changed = new Set<string>();
+  for (const id in after) {
+    const [was, is] = [before[id], after[id]];
+    if (was === is) continue;
+    if (was?.start !== is.start || was.end !== is.end) return null;
+    changed.add(id);
+  }
+  for (const id in before) if (!(id in after)) return null;
+  const byNotes = known.get(after) ?? new WeakMap<readonly Span[], readonly (string | undefined)[]>();
+  known.set(after, byNotes);
+  byNotes.set(notes, ids);
+  return changed;
+}
+
 /** Edits of notes in their order. */
 export const editsInOrder = (notes: readonly Span[], edits: Edits): (NoteEdit | undefined)[] =>
   matchEdits(notes, edits).map(id => (id === undefined ? undefined : edits[id]));
