@@ -1,8 +1,8 @@
-import { spawn } from 'node:child_process';
+import { fork, type ChildProcess } from 'node:child_process';
 import { mkdirSync, statSync } from 'node:fs';
 import { basename, join } from 'node:path';
 import { followRecipe, RecipeError, readRecipe, type Recipe } from '@essim/core';
-import { jsonOf, named, requireOutputs, UserError } from './files';
+import { forgetInputs, jsonOf, named, requireOutputs, UserError } from './files';
 import { hearing, openSongFile, saveSongFile } from './song-file';
 
 export interface ApplyOptions {
@@ -39,7 +39,7 @@ async function applyTo(recipe: Recipe, recipePath: string, path: string, output:
         newId: () => `recipe-${++count}`,
       }),
     );
-    await saveSongFile(output, made[made.length - 1]?.song ?? opened.song, id => opened.recording(id));
+    await saveSongFile(output, made[made.length - 1]?.song ?? opened.song, id => opened.packed(id));
   } catch (error) {
     if (error instanceof RecipeError) throw new UserError(`${recipePath}: ${path}: ${error.message}`);
     throw error;
@@ -76,29 +76,83 @@ async function oneByOne(recipe: Recipe, recipePath: string, paths: string[], out
   return failed;
 }
 
-/** The same, so many songs at once, each in a process of its own. */
+/** A song to work on, as its process is told of it. */
+interface Order {
+  path: string;
+  output: string;
+}
+/** What became of it. */
+interface Done {
+  wrong: string | null;
+}
+
+/** The same, so many songs at once in so many processes; a process that breaks off takes no song but its own with it. */
 async function inProcesses(recipePath: string, paths: string[], outputs: string[], jobs: number): Promise<string[]> {
   const failed: (string | undefined)[] = [];
   let next = 0;
-  const worker = async () => {
+  const work = async () => {
+    let hand: Hand | null = null;
     for (let i = next++; i < paths.length; i = next++) {
-      const wrong = await inProcess(['apply', recipePath, paths[i], '-o', outputs[i]]);
-      if (wrong !== null) failed[i] = wrong || `${paths[i]}: it broke off`;
+      hand ??= new Hand(recipePath);
+      const wrong = await hand.work({ path: paths[i], output: outputs[i] });
+      if (wrong !== null) failed[i] = wrong;
+      if (hand.gone) hand = null;
     }
+    hand?.end();
   };
-  await Promise.all(Array.from({ length: Math.min(jobs, paths.length) }, worker));
+  await Promise.all(Array.from({ length: Math.min(jobs, paths.length) }, work));
   return failed.filter(f => f !== undefined);
 }
 
-/** Runs the command line anew. @returns what it said went wrong; null when nothing did */
-function inProcess(args: string[]): Promise<string | null> {
-  return new Promise(done => {
-    const child = spawn(process.execPath, [...process.execArgv, process.argv[1], ...args], {
-      stdio: ['ignore', 'ignore', 'pipe'],
+/** One process that follows a recipe in song after song, so that it starts once. */
+class Hand {
+  private readonly child: ChildProcess;
+  private said = '';
+  gone = false;
+
+  constructor(recipePath: string) {
+    // process.execArgv goes along
+    this.child = fork(process.argv[1], ['apply-in-turn', recipePath], { stdio: ['ignore', 'ignore', 'pipe', 'ipc'] });
+    this.child.stderr!.on('data', (data: Buffer) => (this.said = (this.said + data.toString()).slice(-2000)));
+  }
+
+  /** @returns what went wrong; null when nothing did */
+  work(order: Order): Promise<string | null> {
+    const { child } = this;
+    return new Promise(done => {
+      const over = (wrong: string | null) => {
+        child.off('message', heard).off('error', broken).off('close', broken);
+        done(wrong);
+      };
+      const heard = ({ wrong }: Done) => over(wrong);
+      const broken = (why: unknown) => {
+        this.gone = true;
+        const last = why instanceof Error ? why.message : (this.said.trim().split('\n').at(-1) ?? '');
+        over(`${order.path}: it broke off${last ? ` (${last})` : ''}`);
+      };
+      child.on('message', heard).once('error', broken).once('close', broken);
+      child.send(order);
     });
-    let said = '';
-    child.stderr.on('data', (data: Buffer) => (said += data.toString()));
-    child.on('error', error => done(error.message));
-    child.on('close', code => done(code === 0 ? null : said.trim().replace(/^essim: /, '')));
+  }
+
+  end(): void {
+    this.child.disconnect();
+  }
+}
+
+/** The other side: follows a recipe in the songs its parent names, until that has no more. */
+export async function applyInTurn(recipePath: string): Promise<void> {
+  const recipe = named(recipePath, () => readRecipe(jsonOf(recipePath)));
+  process.on('message', ({ path, output }: Order) => {
+    void applyTo(recipe, recipePath, path, output)
+      .then(
+        () => null,
+        (error: unknown) => (error instanceof Error ? error.message : String(error)),
+      )
+      .then(wrong => {
+        forgetInputs();
+        process.send?.({ wrong } satisfies Done);
+      });
   });
+  await new Promise<void>(done => process.once('disconnect', done));
 }

@@ -128,6 +128,10 @@ function commands(): Command {
       (await import('./apply')).applyCommand(recipe, songs, o),
     );
   program
+    .command('apply-in-turn', { hidden: true })
+    .argument('<RECIPE.json>')
+    .action(async (recipe: string) => (await import('./apply')).applyInTurn(recipe));
+  program
     .command('export')
     .description('writes what a song sounds like, from the same zero and equally long')
     .argument('<SONG.essim>')

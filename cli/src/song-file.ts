@@ -22,6 +22,7 @@ import {
   READING_VERSION,
   UnreadableTake,
   writeBundle,
+  type PackedRecording,
   type ReadFrom,
   type Reading,
   type Recording,
@@ -41,6 +42,8 @@ export interface OpenedSong {
   path: string;
   song: Song;
   recording(id: string): Promise<Recording>;
+  /** The same as it is packed, to be put into another bundle. */
+  packed(id: string): Promise<PackedRecording>;
   listener: Listener;
   close(): void;
 }
@@ -56,8 +59,8 @@ export async function openSongFile(path: string): Promise<OpenedSong> {
         return Promise.resolve(bytes.subarray(0, readSync(fd, bytes, 0, length, offset)));
       },
     };
-    const { song, recording } = await openBundle(source, c => Promise.resolve(recordingName(c)));
-    return { path, song, recording, listener: listenerOf(recording), close: () => closeSync(fd) };
+    const { song, recording, packed } = await openBundle(source, c => Promise.resolve(recordingName(c)));
+    return { path, song, recording, packed, listener: listenerOf(recording), close: () => closeSync(fd) };
   } catch (error) {
     closeSync(fd);
     if (error instanceof BundleError) throw new UserError(`${path}: ${error.message}`);
@@ -91,7 +94,7 @@ export async function hearing<T>(path: string, work: () => Promise<T>): Promise<
 export async function saveSongFile(
   path: string,
   song: Song,
-  recording: (id: string) => Promise<Recording>,
+  recording: (id: string) => Promise<Recording | PackedRecording>,
 ): Promise<void> {
   requireOutputs(path);
   const info = statSync(path, { throwIfNoEntry: false });

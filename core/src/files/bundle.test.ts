@@ -59,6 +59,28 @@ const refusal = async (file: Uint8Array): Promise<string> => {
   }
 };
 
+test('a recording goes from bundle to bundle as it lies there, and one that is damaged does not', async () => {
+  const { song: whole, bundle, recordings } = await made();
+  const opened = await openBundle(sourceOf(bundle), hash);
+  const again = await written(whole, id => opened.packed(id), {});
+  const [was, is] = [bundle, again].map(b => unzipSync(b));
+  for (const id of opened.ids) {
+    const name = Object.keys(is).find(n => n.includes(id))!;
+    expect(Buffer.compare(is[name], was[name])).toBe(0);
+  }
+  const reopened = await openBundle(sourceOf(again), hash);
+  for (const [id, { name, channels }] of recordings) {
+    const got = await reopened.recording(id);
+    expect(got.name).toBe(name);
+    expect(got.channels.map((c, i) => c.every((v, k) => v === channels[i][k]))).toEqual(channels.map(() => true));
+  }
+  // one byte of the first recording turned over
+  const broken = bundle.slice();
+  broken[3000] ^= 255;
+  const damaged = await openBundle(sourceOf(broken), hash);
+  await expect(damaged.packed(damaged.ids[0])).rejects.toThrow('damaged');
+});
+
 test('the fewest bits that hold samples are found', () => {
   expect(bitsOf(KINDS.sixteen)).toBe(16);
   expect(bitsOf(KINDS.wide)).toBe(24);

@@ -32,6 +32,12 @@ export interface Recording {
   origin?: string;
 }
 
+/** A recording as it lies in a bundle. */
+export interface PackedRecording {
+  told: BundledRecording;
+  bytes: Uint8Array;
+}
+
 /** Bytes that can be read from anywhere: a file, a blob. */
 export interface ByteSource {
   size: number;
@@ -116,11 +122,11 @@ const sourceIds = (song: Song): string[] => [...new Set(song.tracks.flatMap(t =>
 
 /**
  * Writes a bundle, recording by recording.
- * @param load a recording by its id @param midi MIDI files by name @param onProgress may throw to stop
+ * @param load a recording by its id; one that is packed already is taken as it is @param midi MIDI files by name @param onProgress may throw to stop
  */
 export async function writeBundle(
   song: Song,
-  load: (sourceId: string) => Promise<Recording>,
+  load: (sourceId: string) => Promise<Recording | PackedRecording>,
   midi: Readonly<Record<string, Uint8Array>>,
   sink: ByteSink,
   onProgress: (share: number) => void = () => {},
@@ -134,23 +140,11 @@ export async function writeBundle(
   const recordings: BundledRecording[] = [];
   for (const [i, id] of ids.entries()) {
     onProgress(i / ids.length);
-    const { name, sampleRate, channels, origin } = await load(id);
-    const bits = bitsOf(channels);
-    const as = bits ? 'flac' : 'wav';
-    const bytes = bits
-      ? await packFlac({ sampleRate, bits, channels })
-      : writeWav({ sampleRate, channels }, { format: 'float32' });
+    const loaded = await load(id);
+    const { told, bytes } = 'bytes' in loaded ? loaded : await packedRecording(loaded);
     // packed as far as it goes
-    await add(`audio/${id}.${as}`, bytes, 0);
-    recordings.push({
-      id,
-      name,
-      sampleRate,
-      channels: channels.length,
-      length: channels[0].length,
-      as,
-      ...(origin ? { origin } : {}),
-    });
+    await add(`audio/${id}.${told.as}`, bytes, 0);
+    recordings.push(told);
   }
   for (const [name, bytes] of Object.entries(midi)) await add(`midi/${name}.mid`, bytes);
   const { stored, alignments } = withoutAlignments(withoutParts(song));
@@ -165,12 +159,31 @@ export async function writeBundle(
   onProgress(1);
 }
 
+async function packedRecording({ id, name, sampleRate, channels, origin }: Recording): Promise<PackedRecording> {
+  const bits = bitsOf(channels);
+  const bytes = bits
+    ? await packFlac({ sampleRate, bits, channels })
+    : writeWav({ sampleRate, channels }, { format: 'float32' });
+  const told: BundledRecording = {
+    id,
+    name,
+    sampleRate,
+    channels: channels.length,
+    length: channels[0].length,
+    as: bits ? 'flac' : 'wav',
+    ...(origin ? { origin } : {}),
+  };
+  return { told, bytes };
+}
+
 /** A bundle looked through: its document is sound, and its recordings can be had one by one. */
 export interface OpenedBundle {
   song: Song;
   ids: string[];
   /** @throws BundleError when it is not what it says */
   recording(id: string): Promise<Recording>;
+  /** A recording as it lies there, only checked for damage; for another bundle. @throws BundleError */
+  packed(id: string): Promise<PackedRecording>;
 }
 
 /** The files of a bundle, none unpacked yet. */
@@ -200,12 +213,20 @@ export async function openBundle(
   const song = inFile('song.json', () => validatedSong(withAlignments(document, alignments)));
   const known = new Map(manifest.recordings.map(r => [r.id, r]));
   for (const track of song.tracks) for (const take of track.takes) requireRecording(files, known, track.name, take);
+  const told = (id: string): BundledRecording => {
+    const r = known.get(id);
+    if (!r) throw new BundleError('a recording is missing in it');
+    return r;
+  };
   return {
     song,
     ids: sourceIds(song),
+    async packed(id) {
+      const r = told(id);
+      return { told: r, bytes: await unpacked(files, `audio/${id}.${r.as}`) };
+    },
     async recording(id) {
-      const r = known.get(id);
-      if (!r) throw new BundleError('a recording is missing in it');
+      const r = told(id);
       const channels = await unpackedRecording(files, r);
       if (channels.length !== r.channels || channels[0].length !== r.length || (await hash(channels)) !== id)
         throw new BundleError(`the recording ${r.name} in it is damaged`);
