@@ -6,10 +6,16 @@ export class WorkerFailure extends Error {
   override name = 'WorkerFailure';
 }
 
-/** A worker and what it offers. One that cannot be loaded, breaks or is ended fails what is asked of it, so that nothing waits for ever. */
+const nothing = () => {};
+
+/** A worker that has not said a word for so long after it was begun is not coming, ms: its script hangs on the way. */
+export const FIRST_WORD_MS = 45_000;
+
+/** A worker and what it offers. One that cannot be loaded, stays silent from the first, breaks or is ended fails what is asked of it, so that nothing waits for ever. */
 export class WorkerHost<T> {
   private readonly remote: Comlink.Remote<T>;
   private fail: (error: Error) => void = () => {};
+  private readonly silence: ReturnType<typeof setTimeout>;
   /** Why it can do nothing more; null while it can. */
   failure: Error | null = null;
   private readonly failed = new Promise<never>((_, fail) => {
@@ -29,9 +35,15 @@ export class WorkerHost<T> {
     this.remote = Comlink.wrap<T>(worker);
     worker.addEventListener?.('error', e => {
       const why = e.message ? `: ${e.message}` : ', for it could not be loaded; is the server there?';
-      this.fail(new WorkerFailure(`${does} broke off${why}`));
+      this.end(new WorkerFailure(`${does} broke off${why}`));
     });
-    worker.addEventListener?.('messageerror', () => this.fail(new WorkerFailure(`${does} broke off`)));
+    worker.addEventListener?.('messageerror', () => this.end(new WorkerFailure(`${does} broke off`)));
+    this.silence = setTimeout(() => {
+      this.end(new WorkerFailure(`${does} did not begin, for nothing came from the server; try again`));
+    }, FIRST_WORD_MS);
+    worker.addEventListener?.('message', () => clearTimeout(this.silence), { once: true });
+    // whatever it answers, it is there
+    Promise.resolve((this.remote as unknown as { there: unknown }).there).then(nothing, nothing);
   }
 
   /** @throws what the job throws; WorkerFailure when the worker breaks; Stopped when it is ended */
@@ -41,6 +53,7 @@ export class WorkerHost<T> {
 
   /** Ends it; what is still asked of it fails. */
   end(why: Error = new Stopped('it was stopped')): void {
+    clearTimeout(this.silence);
     this.worker.terminate();
     this.fail(why);
   }

@@ -21,7 +21,6 @@ const FADE_SECONDS = 0.012;
 /** Sings one note round and round while it is moved: the voice engine on the audio thread. */
 class VoiceProcessor extends AudioWorkletProcessor {
   private note: LiveNote | null = null;
-  private make: (() => VoiceStream) | null = null;
   private stream: VoiceStream | null = null;
   private wish: LiveSetting = { offsetCents: 0, formantCents: 0, levelDb: 0 };
   /** Gain of the whole, and where it goes. */
@@ -47,26 +46,25 @@ class VoiceProcessor extends AudioWorkletProcessor {
     const source = voiceFromSnapshot(note.snapshot);
     const plan = neutralPlan(note.snapshot.frames, note.snapshot.hop);
     plan.offsetCents.set(note.offsetCents, note.firstFrame);
-    this.make = () => new VoiceStream(source, plan, this.wish, note.from);
-    this.stream = null;
+    this.stream = new VoiceStream(source, plan, this.wish, note.from);
     this.blocks = note.snapshot.source.map(() => new Float32Array(128));
     this.wanted = 1;
   }
 
   process(_: Float32Array[][], [out]: Float32Array[][]): boolean {
     const { note } = this;
-    if (!note || (this.gain <= 0 && this.wanted <= 0)) return true;
-    if (this.stream && this.stream.position >= note.to) {
-      this.stream = null;
+    const { stream } = this;
+    if (!note || !stream || (this.gain <= 0 && this.wanted <= 0)) return true;
+    if (stream.position >= note.to) {
       if (note.once) {
-        this.note = null;
+        this.note = this.stream = null;
         this.gain = this.wanted = 0;
         return true;
       }
+      stream.restart(note.from);
     }
-    this.stream ??= this.make!();
-    const at = this.stream.position;
-    this.stream.process(this.blocks);
+    const at = stream.position;
+    stream.process(this.blocks);
     const [left, right] = [this.blocks[0], this.blocks[this.blocks.length - 1]];
     for (let i = 0; i < left.length; i++) {
       this.gain += Math.max(-1, Math.min(1, (this.wanted - this.gain) * this.fade)) / this.fade;

@@ -141,7 +141,7 @@ export async function writeBundle(
   for (const [i, id] of ids.entries()) {
     onProgress(i / ids.length);
     const loaded = await load(id);
-    const { told, bytes } = 'bytes' in loaded ? loaded : await packedRecording(loaded);
+    const { told, bytes } = 'told' in loaded ? loaded : await packedRecording(loaded);
     // packed as far as it goes
     await add(`audio/${id}.${told.as}`, bytes, 0);
     recordings.push(told);

@@ -126,6 +126,11 @@ export class PulseMaker {
     this.where.fill(-1, 0, m);
   }
 
+  /** Forgets what was made, for the wish has changed in itself. */
+  forget(): void {
+    this.segment = null;
+  }
+
   /** The pulse of an epoch. */
   pulse(epoch: number): PulseShape {
     const have = this.where[epoch];

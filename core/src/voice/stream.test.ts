@@ -47,6 +47,18 @@ describe('a voice played live', () => {
     expect(same(out, rendered.slice(from, from + out.length))).toBe(true);
   });
 
+  it('begun again plays what a new one would, whatever was asked before', () => {
+    const base = neutralPlan(reading.f0.length, reading.hop);
+    base.offsetCents.fill(-120);
+    const from = 128 * Math.round((0.4 * rate) / 128);
+    const stream = new VoiceStream(analysis, base, { offsetCents: 0, formantCents: 0, levelDb: 0 }, from);
+    played(stream, 300, b => b === 50 && stream.ask({ offsetCents: 700, formantCents: 90, levelDb: -4 }));
+    const wish = { offsetCents: 250, formantCents: 0, levelDb: -1 };
+    stream.ask(wish);
+    stream.restart(from);
+    expect(same(played(stream, 300), played(new VoiceStream(analysis, base, wish, from), 300))).toBe(true);
+  });
+
   it('goes to what is asked without a click', () => {
     const stream = new VoiceStream(analysis);
     const out = played(stream, all, b => {

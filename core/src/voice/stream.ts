@@ -34,7 +34,9 @@ export class VoiceStream {
   /** Voices that sound, or are about to; rarely more than one. */
   private runs: GrowingRun[] = [];
   private next = 0;
+  /** Frames from the first until this one are written down. */
   private known = 0;
+  private first = 0;
   private at = 0;
   private voice = new Float32Array(128);
   private now: LiveSetting;
@@ -45,7 +47,7 @@ export class VoiceStream {
    */
   constructor(
     private readonly source: VoiceSource,
-    base: VoicePlan | null = null,
+    private readonly base: VoicePlan | null = null,
     private wish: LiveSetting = { offsetCents: 0, formantCents: 0, levelDb: 0 },
     from = 0,
   ) {
@@ -68,9 +70,28 @@ export class VoiceStream {
     };
     this.step = plan.hop * source.sampleRate;
     this.now = { ...wish };
+    this.begin(from);
+  }
+
+  /** Plays from a sample on, as a new one would that was asked for what is asked now; nothing of the length of a take is made. */
+  restart(from: number): void {
+    const { plan, base, first, known } = this;
+    for (let k = first; k < known; k++) {
+      plan.offsetCents[k] = base?.offsetCents[k] ?? 0;
+      plan.formantCents![k] = base?.formantCents?.[k] ?? 0;
+      plan.levelDb![k] = base?.levelDb?.[k] ?? 0;
+    }
+    Object.assign(this.now, this.wish);
+    this.runs.length = 0;
+    for (const maker of this.making.makers) maker.forget();
+    this.begin(from);
+  }
+
+  private begin(from: number): void {
     this.at = from;
-    this.known = Math.max(0, Math.floor(from / this.step) - 60);
-    const { segments } = source;
+    this.first = this.known = Math.max(0, Math.floor(from / this.step) - 60);
+    const { segments } = this.source;
+    this.next = 0;
     while (this.next < segments.length && segments[this.next].end <= from) this.next++;
   }
 
