@@ -15,12 +15,12 @@ import {
   usualAlign,
   withAsSung,
   withTie,
+  wordOver,
   type Alignment,
   type Change,
   type Offset,
   type Song,
   type Track,
-  type TrackNote,
 } from '@essim/core';
 import * as Comlink from 'comlink';
 import { toast } from 'sonner';
@@ -203,7 +203,7 @@ export function leavesOf(s: SessionState, follower: Track): Leaf[] {
     return {
       ...offsets[i],
       key: n.key,
-      word: wordOf(view.words, n),
+      word: wordOver(view.words, n)?.text ?? '',
       start: n.start,
       end: n.end,
       sungStart: start,
@@ -216,11 +216,6 @@ export function leavesOf(s: SessionState, follower: Track): Leaf[] {
   leaves.set(view, { of, leaves: made });
   return made;
 }
-const wordOf = (words: readonly { start: number; end: number; text: string }[], n: TrackNote): string =>
-  words.find(
-    w => Math.min(w.end, n.end) - Math.max(w.start, n.start) > 0.4 * Math.min(w.end - w.start, n.end - n.start),
-  )?.text ?? '';
-
 /** The chosen leaf of the shown follower. */
 export function chosenLeaf(s: SessionState): Leaf | null {
   const shown = shownFollower(s);

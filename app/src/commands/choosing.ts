@@ -8,6 +8,7 @@ import {
   needsChosen,
   select,
   shrunk,
+  wordOver,
   type Alike,
   type AlikeNote,
 } from '@essim/core';
@@ -42,7 +43,6 @@ function notesFor(s: SessionState, by: Alike): AlikeNote[] {
   const doubts = by === 'doubtful' ? doubtsIn(s).filter(d => !d.looked) : [];
   return notes.map(n => {
     const key = score.keyAt(n.start);
-    const middle = (n.start + n.end) / 2;
     return {
       key: n.key,
       start: n.start,
@@ -52,7 +52,7 @@ function notesFor(s: SessionState, by: Alike): AlikeNote[] {
       outside: !!key && !degreeOf(n.sung, key),
       doubtful: doubts.some(d => d.start < n.end && d.end > n.start),
       edited: !!edits[n.key],
-      word: words.find(w => middle >= w.start && middle < w.end)?.text ?? null,
+      word: wordOver(words, n)?.text ?? null,
     };
   });
 }

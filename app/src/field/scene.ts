@@ -2,6 +2,7 @@ import {
   joinedWords,
   nearestStep,
   stepMeant,
+  wordOver,
   type Key,
   type NoteEdit,
   type Phrase,
@@ -81,12 +82,10 @@ export function sceneNotes({ facts, edits, words, selected, scaleAt, lines }: Sc
     const rail = edit?.target ?? nearestStep(scaleAt(n.start), n.sung * 100) / 100;
     const edited = edit?.target === undefined ? 0 : (edit.target - n.sung) * ((edit.aim ?? 100) / 100);
     const shift = (lines && movedBy(lines, n)) ?? edited;
-    const word = words.find(
-      w =>
-        !taken.has(w) &&
-        Math.min(w.end, n.end) - Math.max(w.start, n.start) > 0.4 * Math.min(w.end - w.start, n.end - n.start),
-    );
-    if (word) taken.add(word);
+    const word = wordOver(words, n);
+    // held over several notes it is written under the first
+    const first = word && !taken.has(word);
+    if (first) taken.add(word);
     return {
       key: n.key,
       from: n.start,
@@ -96,7 +95,7 @@ export function sceneNotes({ facts, edits, words, selected, scaleAt, lines }: Sc
       offCents: Math.round((n.sung + shift - stepMeant(scaleAt(n.start), rail)) * 100),
       edit,
       selected: selected.has(n.key),
-      word: word?.text ?? null,
+      word: first ? word.text : null,
     };
   });
 }

@@ -2,7 +2,7 @@ import { offsetsOf } from '../align';
 import { BarGrid, degreeOf, nearestStep, stepName, type Key } from '../music';
 import { HOP } from '../read';
 import { commonLag, inTimeScore, inTuneScore } from '../measure';
-import { TimeMap, type Track } from '../song';
+import { TimeMap, wordOver, type Track } from '../song';
 import type { Cents, Decibels, HeardSeconds, Midi, Span } from '../units';
 import { heardMap, meetingsWithLead } from './place';
 import type { Score } from './score';
@@ -124,10 +124,7 @@ function shownTrack(score: Score, track: Track): ShownTrack {
         now: rounded(now, 4),
         startNow: rounded(middleOf(view.line, n.start, n.start + edge), 4),
         endNow: rounded(middleOf(view.line, n.end - edge, n.end), 4),
-        word:
-          view.words.find(
-            w => Math.min(w.end, n.end) - Math.max(w.start, n.start) > 0.4 * Math.min(w.end - w.start, length),
-          )?.text ?? null,
+        word: wordOver(view.words, n)?.text ?? null,
         pinned: edit?.pinned ?? false,
         levelDb: levelOver(view, n),
         offsetMs: rounded(offsets[i] === null ? null : offsets[i]! * 1000, 2),

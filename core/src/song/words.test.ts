@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { joinedWords, nudgeWord, spreadSyllables, spreadWords, syllablesOf } from './words';
+import { joinedWords, nudgeWord, spreadSyllables, spreadWords, syllablesOf, wordOver } from './words';
 
 const whole = (w: string) => [w];
 const row = (...gaps: number[]) => {
@@ -11,6 +11,24 @@ const row = (...gaps: number[]) => {
     return note;
   });
 };
+
+test('the word of a note is the one that lies over it most, if it does by enough', () => {
+  const words = [
+    { text: 'hear', start: 0, end: 1 },
+    { text: 'the', start: 1, end: 1.2 },
+    { text: 'bell', start: 1.2, end: 3 },
+  ];
+  const at = (start: number, end: number) => wordOver(words, { start, end })?.text ?? null;
+  expect(at(0.1, 0.9)).toBe('hear');
+  // begun a little early, it is not the word before
+  expect(at(0.95, 1.2)).toBe('the');
+  // held over several notes
+  expect([at(1.3, 1.6), at(1.6, 2.9)]).toEqual(['bell', 'bell']);
+  // a little of a note is not enough
+  expect(at(2.9, 4)).toBeNull();
+  expect(at(5, 6)).toBeNull();
+  expect(wordOver([], { start: 0, end: 1 })).toBeNull();
+});
 
 describe('pasted words', () => {
   it('become lines of syllables; hyphens typed by hand are kept, notes in brackets are not', () => {

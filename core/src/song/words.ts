@@ -1,4 +1,4 @@
-import type { Seconds } from '../units';
+import { lastAtMost, lengthOf, overlapOf, type Seconds, type Span } from '../units';
 import type { Word } from './document';
 
 interface NoteSpan {
@@ -22,6 +22,24 @@ export function syllablesOf(text: string, hyphenate: (word: string) => string[])
         return parts.map((p, i) => (i < parts.length - 1 ? `${p}-` : p).slice(0, 100));
       }),
     );
+}
+
+/** Words that lie over one note at most; further back none is looked for. */
+const MOST_OVER = 8;
+/** A word is a note's when this much of the shorter of the two lies in the other. */
+const LEAST_OVER = 0.4;
+
+/** The word a note is sung on: of those that lie over it by enough the one that does most. @param words in time order */
+export function wordOver<W extends Span>(words: readonly W[], note: Span): W | null {
+  let best: W | null = null;
+  let most = 0;
+  const last = lastAtMost(words, note.end, w => w.start);
+  for (let i = last; i >= 0 && i > last - MOST_OVER; i--) {
+    const word = words[i];
+    const over = overlapOf(word, note);
+    if (over > most && over > LEAST_OVER * Math.min(lengthOf(word), lengthOf(note))) [most, best] = [over, word];
+  }
+  return best;
 }
 
 /** A syllable may be held over several notes; a note it takes beyond its first costs more the longer the gap before it. */

@@ -9,6 +9,7 @@ import {
   stepMeant,
   stepName,
   stepsOf,
+  wordOver,
   type Key,
   type Scope,
   type SongKey,
@@ -124,9 +125,7 @@ function ScopeCard({ list, kind }: { list: Target[]; kind: Scope['kind'] }) {
 
 function OneNote({ target: { note, edit }, songKey }: { target: Target; songKey: Key | null }) {
   const session = useParts('history', 'views', 'editTrackId', 'selection', 'draft', 'phraseAt', 'backing');
-  const word = editViewOf(session).words.find(
-    w => Math.min(w.end, note.end) - Math.max(w.start, note.start) > 0.03,
-  )?.text;
+  const word = wordOver(editViewOf(session).words, note)?.text;
   const rail = edit?.target ?? nearestStep(scaleAtOf(session)(note.start), note.sung * 100) / 100;
   // in tune is told against the step it is meant for, wherever it was put
   const step = stepMeant(scaleAtOf(session)(note.start), rail);
