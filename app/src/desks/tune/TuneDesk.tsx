@@ -1,11 +1,12 @@
 import { Field } from '../../field/Field';
 import { useScene } from '../../field/use-scene';
 import { look } from '../../open-song';
+import { TUNE_DRESS } from './draw';
 import { tuneTool } from './tool';
 
 /** The Tune desk's middle: the field with everything that was sung and is edited. */
 export function TuneDesk() {
-  const { scene, version, trackName } = useScene();
+  const { scene, version, trackName } = useScene(TUNE_DRESS);
   return (
     <Field
       scene={scene}

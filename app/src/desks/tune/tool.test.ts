@@ -1,5 +1,5 @@
 import type { NoteEdit } from '@essim/core';
-import { Press, type FieldPointer } from '../../field/tool';
+import { cursorAt, Press, type FieldPointer } from '../../field/tool';
 import { editViewOf, undo, useSession } from '../../open-song';
 import { setOpened } from '../../open-song/state';
 import { at, click as clickWith, drag as dragWith, layout, pointer, view } from '../../testing-field';
@@ -46,6 +46,45 @@ describe('the pointer', () => {
     const mark = drag(at(1.2, 67, { alt: true }), at(2.7, 67, { alt: true }));
     expect(mark!.tag!.text).toBe('1.50 s');
     expect(s().selection.span).toMatchObject({ start: expect.closeTo(1.2, 6), end: expect.closeTo(2.7, 6) });
+  });
+
+  it('shapes what leads into and out of what is chosen by the grips at its ends', () => {
+    const grip = (i: number, side: 'start' | 'end', dx = 0, dy = 0) => {
+      const p = at(notes()[i][side], 60);
+      return pointer(p.x + dx, p.y + dy);
+    };
+    // before it is chosen there are none
+    expect(cursorAt(tuneTool, grip(2, 'start', 2))).toBe('ns-resize');
+    click(onNote(2));
+    expect(cursorAt(tuneTool, grip(2, 'start', 2))).toBe('move');
+    const mark = drag(grip(2, 'start', 1), grip(2, 'start', 1, -30), grip(2, 'start', 1, -60));
+    expect(mark!.tag!.text).toBe('Scoop 60 %');
+    expect(edit(2)).toMatchObject({ scoop: 60 });
+    expect(s().history!.entries).toHaveLength(1);
+    drag(grip(2, 'end'), grip(2, 'end', 0, -90));
+    expect(edit(2)).toMatchObject({ scoop: 60, fall: 40 });
+    // given up, nothing of it is left
+    const press = new Press(grip(2, 'end'), tuneTool);
+    press.move(grip(2, 'end', 0, 45));
+    expect(edit(2)!.fall).toBe(70);
+    press.cancel();
+    expect(edit(2)!.fall).toBe(40);
+    undo();
+    undo();
+    expect(edit(2)).toBeUndefined();
+  });
+
+  it('drags the glide into a note that is joined, and says why there is none in others', () => {
+    click(onNote(1));
+    const from = at(notes()[1].start, 60);
+    const to = pointer(from.x + 30, from.y);
+    const ms = Math.round((to.time - from.time) * 1000);
+    notes()[1].joined = false;
+    expect(drag(from, to)!.tag!.text).toBe('no join, so no glide');
+    expect(edit(1)).toBeUndefined();
+    notes()[1].joined = true;
+    drag(from, to);
+    expect(edit(1)!.glide).toBeCloseTo(Math.round((80 + ms) / 5) * 5, 6);
   });
 
   it('drags a note by steps of the key, and pins it', () => {

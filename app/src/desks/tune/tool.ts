@@ -1,16 +1,19 @@
-import { noteName, wholeNote, type LiveSetting, type ScopePart } from '@essim/core';
+import { clamp, noteName, wholeNote, type LiveSetting, type ScopePart } from '@essim/core';
 import { pointAt } from '../../commands/corrections';
-import { noteHandle, groundHandle } from '../../field/choosing';
+import { groundHandle, noteHandle, releaseNote } from '../../field/choosing';
 import type { SceneNote } from '../../field/scene';
-import { type Drag, type FieldPointer, type FieldTool } from '../../field/tool';
+import { handle, type Drag, type FieldPointer, type FieldTool } from '../../field/tool';
 import { drop, editViewOf, giveUp, keyAt, liveSpan, player, useSession } from '../../open-song';
-import { moveNotes, type Snap } from './edits';
+import { gripsOf } from './draw';
+import { FADERS, faderValue, inScope, moveNotes, setFader, type Fader, type Snap } from './edits';
 
 /** Padding of a note that is sounded while it is dragged, s. */
 const BEFORE = 0.03;
 const AFTER = 0.06;
 /** With Shift a drag moves this much of the way. */
 const FINE = 0.1;
+/** A glide as long as singers make it, where it is as sung so far, ms. */
+const USUAL_GLIDE_MS = 80;
 /** A drag that leaves the row it began in by less tunes nothing: sideways belongs to Time. px */
 const LEAST_RISE = 4;
 
@@ -80,8 +83,72 @@ function dragNotes(start: FieldPointer, note: SceneNote): Drag {
   };
 }
 
-/** What the pointer does at the Tune desk: notes are dragged up and down, the rest chooses. */
+/** The end of a chosen note: what leads into it is shaped at its start, what leads out of it at its end. */
+interface Grip {
+  note: SceneNote;
+  side: 'in' | 'out';
+}
+const GRIP_X = 6;
+const GRIP_Y = 10;
+
+/** The grip under the pointer: the nearest where two notes meet. */
+function gripAt({ area, scene, x, y }: FieldPointer): Grip | null {
+  if (area !== 'field' || !scene) return null;
+  const { view, layout } = scene;
+  let best: Grip | null = null;
+  let nearest = Infinity;
+  for (const note of scene.notes) {
+    const grips = gripsOf(note, view, layout);
+    if (!grips) continue;
+    const dy = Math.abs(y - grips.y);
+    for (const side of ['in', 'out'] as const) {
+      const dx = Math.abs(x - grips[side]);
+      if (dx > GRIP_X || dy > GRIP_Y || dx + dy >= nearest) continue;
+      [nearest, best] = [dx + dy, { note, side }];
+    }
+  }
+  return best;
+}
+
+const PIXELS_A_STEP = 1.5;
+
+/** Drags a grip: sideways at the start it is the glide, up and down the scoop, and at the end the fall; of all that is chosen. */
+function dragGrip(start: FieldPointer, { note, side }: Grip): Drag | null {
+  const target = inScope().find(t => t.note.key === note.key);
+  if (!target) return null;
+  let fader: Fader | null = null;
+  const valueAt = (now: FieldPointer, of: Fader): number => {
+    const { low, high, step } = FADERS[of];
+    const fine = now.shift ? FINE : 1;
+    const was = faderValue(target, of) ?? USUAL_GLIDE_MS;
+    const by = of === 'glide' ? (now.time - start.time) * 1000 : (now.y - start.y) / PIXELS_A_STEP;
+    return clamp(Math.round((was + by * fine) / step) * step, low, high);
+  };
+  return {
+    move(now) {
+      fader ??= side === 'out' ? 'fall' : Math.abs(now.x - start.x) > Math.abs(now.y - start.y) ? 'glide' : 'scoop';
+      const tag = (text: string) => ({ tag: { x: now.x + 14, y: now.y - 32, text } });
+      if (fader === 'glide' && target.note.joined === false) return tag('no join, so no glide');
+      const value = valueAt(now, fader);
+      setFader(fader, value, { held: true });
+      return tag(`${FADERS[fader].name} ${value} ${FADERS[fader].unit}`);
+    },
+    drop: () => drop(),
+    cancel: giveUp,
+  };
+}
+
+/** What the pointer does at the Tune desk: notes are dragged up and down, their grips shape their ends, the rest chooses. */
 export const tuneTool: FieldTool = {
   over: pointAt,
-  handles: [noteHandle({ cursor: () => 'ns-resize', grab: dragNotes }), groundHandle],
+  handles: [
+    handle<Grip>({
+      hit: gripAt,
+      cursor: (_, { side }) => (side === 'in' ? 'move' : 'ns-resize'),
+      grab: dragGrip,
+      click: releaseNote,
+    }),
+    noteHandle({ cursor: () => 'ns-resize', grab: dragNotes }),
+    groundHandle,
+  ],
 };

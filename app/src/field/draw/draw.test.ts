@@ -5,7 +5,6 @@ import { clock, drawGround } from './ground';
 import { drawVoice } from './notes';
 import { drawOverlay } from './overlay';
 import { fitted } from './shapes';
-import { sceneNow } from '../../testing-field';
 
 describe('the voice', () => {
   it('is a line through its pitch, where it sounds and nowhere else', async () => {
@@ -35,20 +34,6 @@ describe('the voice', () => {
     expect(tags.map(w => w.text)).toEqual(['+40', '+40']);
     expect(tags.map(w => w.x)).toEqual([0.1, 2.1].map(t => expect.closeTo(xOf(view, layout, t) + 4, 6)));
     for (const w of tags) expect(w.y).toBeLessThan(yOf(view, layout, 60.4));
-  });
-
-  it('shows grips on what is chosen', async () => {
-    const count = async () => {
-      const { pen: p, strokes } = pen();
-      drawVoice(p, sceneNow({ ...(await scene()), notes: sceneNow().notes }));
-      return strokes.filter(q => q.width === 1.5).length;
-    };
-    expect(await count()).toBe(0);
-    const s = await scene();
-    s.notes[1].selected = true;
-    const { pen: p, strokes } = pen();
-    drawVoice(p, s);
-    expect(strokes.filter(q => q.width === 1.5)).toHaveLength(2);
   });
 
   it('names its unpitched sounds in their lane', async () => {

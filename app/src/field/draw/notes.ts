@@ -165,7 +165,7 @@ function drawWord(pen: Pen, s: Scene, n: SceneNote, x0: number, x1: number): voi
   pen.fillText(text, x + 3, below + 12);
 }
 
-/** Tag of cents still off, word, pin and grips of one note. */
+/** Tag of cents still off, word and pin of one note. */
 function drawMarks(pen: Pen, s: Scene, n: SceneNote): void {
   const { layout: l, palette: p, view: v } = s;
   const x0 = xOf(v, l, n.from);
@@ -193,15 +193,6 @@ function drawMarks(pen: Pen, s: Scene, n: SceneNote): void {
     pen.arc(px, y - RAIL_HALF - 7, 3.4, 0, 7);
     pen.fill();
     pen.fillRect(px - 0.7, y - RAIL_HALF - 5, 1.4, 8);
-  }
-  if (!n.selected || x1 - x0 < 12) return;
-  for (const x of [x0, x1]) {
-    pen.fillStyle = p.card;
-    pen.strokeStyle = p.teal;
-    pen.lineWidth = 1.5;
-    box(pen, x - 3, y - 6, 6, 12, 2.5);
-    pen.fill();
-    pen.stroke();
   }
 }
 
