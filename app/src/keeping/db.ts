@@ -140,8 +140,12 @@ class EssimDatabase extends Dexie {
       });
     this.version(4).stores({ listening: 'songId' });
     this.version(5).stores({ alignments: 'id', setAside: '++id, songId' });
-    // a newer Essim in another tab wants to lay the store out anew; Dexie lets go of it, and says so here
-    this.on('versionchange', () => this.onOutdated());
+    // a newer Essim in another tab wants to lay the store out anew: it is let go of, and this one must not write into what it becomes
+    this.on('versionchange', ({ newVersion }) => {
+      this.close();
+      if (newVersion) this.onOutdated();
+      return false;
+    });
     this.on('blocked', () => this.onBlocked());
   }
 }

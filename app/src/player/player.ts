@@ -4,6 +4,9 @@ import voiceUrl from './voice.worklet.ts?worker&url';
 import type { LiveMessage, LiveNote } from './voice.worklet';
 import { STATUS, type MixerMessage, type MixerSource, type MixerTrack, type Recorded } from './mixer';
 
+/** A note that could not be begun is told of there. */
+const unsung = () => {};
+
 /** The page's end of the sound: an AudioContext at the song's rate with the mixer worklet in it. */
 export class Player {
   private graph: Promise<{ context: AudioContext; node: AudioWorkletNode }> | null = null;
@@ -140,14 +143,16 @@ export class Player {
       node.connect(context.destination);
       return node;
     });
+    // one that could not be loaded is tried anew with the next note
+    this.voice.catch(() => (this.voice = null));
     await this.tell({ kind: 'begin', note, wish });
   }
   /** Moves what is being sung. */
   moveSung(wish: LiveSetting): void {
-    void this.tell({ kind: 'ask', wish });
+    void this.tell({ kind: 'ask', wish }).catch(unsung);
   }
   endSinging(): void {
-    void this.tell({ kind: 'end' });
+    void this.tell({ kind: 'end' }).catch(unsung);
   }
   private async tell(m: LiveMessage): Promise<void> {
     if (this.voice) (await this.voice).port.postMessage(m);
