@@ -165,6 +165,33 @@ describe('the demo song, from the shelf to a tuned file', () => {
     await visit.saved();
   });
 
+  it('shapes the end of a chosen note by its grip', async () => {
+    const note = (await visit.notes()).find(n => n.start === dragged.start)!;
+    const at = await place(note);
+    await visit.page.mouse.click(at.x, at.y);
+    const f = await visit.field();
+    const end = f.x + xOf(f.view, layoutFor(f.width, f.height), note.start + note.length);
+    await visit.page.mouse.move(end, at.y);
+    await visit.page.mouse.down();
+    await visit.page.mouse.move(end, at.y - 45, { steps: 5 });
+    await visit.page.mouse.up();
+    expect(await visit.text('aside[aria-label=Panel]')).toMatch(/Fall\s*70 %/);
+    await visit.press('Control+z');
+    await visit.saved();
+    expect(await visit.text('aside[aria-label=Panel]')).toMatch(/Fall\s*100 %/);
+  });
+
+  it('corrects nothing by key where no notes are seen', async () => {
+    const before = await visit.notes();
+    for (const desk of ['1', '8']) {
+      await visit.desk(desk);
+      for (const key of ['Delete', 'o', 'j']) await visit.press(key);
+    }
+    await visit.desk('3');
+    expect(await visit.notes()).toEqual(before);
+    await visit.saved();
+  });
+
   it('is all there after a reload in the middle of work', async () => {
     const before = await visit.notes();
     await visit.page.reload();
