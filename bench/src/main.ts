@@ -21,6 +21,7 @@ import { scoreEstimates, scorePhrases, scoreRanking, scoreReplacing, type Estima
 import { scoreGround } from './ground';
 import { longSong } from './long-song';
 import { scoreParts, scoreStems } from './parts';
+import { scorePeople, voicesFolder } from './people';
 import { scoreConditions, scoreTalk, scoreVoices } from './reading';
 import {
   plainSubjects,
@@ -48,6 +49,12 @@ if (process.argv[2] === 'long-song') {
   process.exit(0);
 }
 
+// `npm run bench -- people` measures the reading on recorded people, where they are
+if (process.argv[2] === 'people') {
+  await tellPeople();
+  process.exit(0);
+}
+
 // and `npm run bench -- stack` what concerns the stack alone
 if (process.argv[2] === 'stack') {
   const speed = scoreAlignmentSpeed(300);
@@ -58,6 +65,14 @@ if (process.argv[2] === 'stack') {
   table('Alignment, audio seconds per second', [{ ...speed, yardstick: yardstick() }]);
   table('Parts of a lead, read again', scoreParts(singVocal('lead')));
   process.exit(0);
+}
+
+/** The reading on recorded people; says so when there are none. */
+async function tellPeople(): Promise<Record<string, string | number>[]> {
+  const rows = await scorePeople(root);
+  if (rows.length) table('Reading against recorded people', rows);
+  else console.log(`\nNo recorded people: ${voicesFolder(root)} is not there`);
+  return rows;
 }
 
 const demo = join(root, 'demo/.cache');
@@ -75,9 +90,10 @@ const reading = scoreVoices(
 table('Reading against the truth', reading);
 const conditions = scoreConditions();
 table('The same in harder conditions: means of the four untuned voices', conditions);
+const recorded = await tellPeople();
 const talk = scoreTalk();
 table('Talk among singing', [talk]);
-Object.assign(result, { reading, conditions, talk });
+Object.assign(result, { reading, conditions, people: recorded, talk });
 
 // ---- sound: against the same singers really singing so, beside a general-purpose library
 const sound = await scoreVoiceEngine(subjects());

@@ -43,6 +43,24 @@ describe('voiced consonants', () => {
     expect(cutAtConsonants(whole, shallow, v.f0, v.levelDb)).toEqual(whole);
   });
 
+  it('begin where the voice has begun to close, before their colour has changed most', () => {
+    const v = voice([{ from: 90, to: 104, depth: 20 }]);
+    for (let k = 84; k < 90; k++) v.sonority[k] -= 16;
+    const [{ start, end }] = findConsonants(v.f0, v.colour, v.sonority);
+    expect([start, end]).toEqual([expect.closeTo(0.42, 9), 0.52]);
+  });
+
+  it('that are long begin the next note, not half of them', () => {
+    const two = [
+      { start: 0, end: 0.56, pitch: 60 },
+      { start: 0.56, end: 1, pitch: 62 },
+    ];
+    const v = voice([]);
+    const at = (end: number) => cutAtConsonants(two, [{ start: 0.4, end, depthDb: 16 }], v.f0, v.levelDb)[1].start;
+    expect(at(0.5)).toBeCloseTo(0.45, 9);
+    expect(at(0.57)).toBeCloseTo(0.46, 9);
+  });
+
   it('draw a border near them to their middle, but none that is far', () => {
     const v = voice([]);
     const two = [

@@ -22,7 +22,10 @@ const SHORTEST = 9;
 const LONGEST = 22;
 /** How far before and after it its vowels are looked at, frames. */
 const VOWEL = 16;
-const LEAST_DEPTH_DB = 4;
+const LEAST_DEPTH_DB = 10;
+/** It begins where the vowels' band has sunk to this share of the way down, at most so many frames before the change of colour. */
+const SUNK_SHARE = 0.7;
+const SUNK_REACH = 14;
 
 /** Loudness of the vowels' band each frame, dB, smoothed over 25 ms. */
 export function sonorityOf(bands: Bands, frames: number): Float32Array {
@@ -74,7 +77,9 @@ export function findConsonants(f0: Float32Array, colour: Float32Array, son: Floa
       const depthDb = Math.min(before, after) - low;
       // a vowel between two consonants is no consonant
       if (depthDb < LEAST_DEPTH_DB || inside > Math.min(before, after) + 1) continue;
-      if (!best || depthDb > best.depthDb) best = { start: a * HOP, end: z * HOP, depthDb };
+      let from = a;
+      while (from > a - SUNK_REACH && f0[from - 1] > 0 && son[from - 1] < low + SUNK_SHARE * depthDb) from--;
+      if (!best || depthDb > best.depthDb) best = { start: from * HOP, end: z * HOP, depthDb };
     }
     if (!best) continue;
     const last = out[out.length - 1];
@@ -99,13 +104,16 @@ function highest(son: Float32Array, f0: Float32Array, from: number, to: number):
 
 /** A border this near a consonant is at it. */
 const NEAR: Seconds = 0.09;
+/** A border lies at most this far into its consonant: one that long is the next syllable's. */
+const FURTHEST_IN: Seconds = 0.06;
 /** So deep a dip begins a new note even on the same pitch; both notes are then at least so long. */
-const CUT_DEPTH_DB = 11;
+const CUT_DEPTH_DB = 13;
 const LEAST_PART: Seconds = 0.13;
 
 /**
- * Borders of notes by the consonants between them. A border near a consonant goes to its middle: whether it ends the syllable before or
- * begins the next cannot be heard, and nobody would cut elsewhere. A clear consonant inside a note begins another.
+ * Borders of notes by the consonants between them. A border near a short consonant goes to its middle: whether it ends the
+ * syllable before or begins the next cannot be heard, and nobody would cut elsewhere. A long one begins the next syllable, as people
+ * sing. A clear consonant inside a note begins another.
  */
 export function cutAtConsonants(
   notes: SungSpan[],
@@ -116,22 +124,22 @@ export function cutAtConsonants(
   const out = notes.map(n => ({ ...n }));
   const touched = new Set<SungSpan>();
   for (const c of consonants) {
-    const middle = (c.start + c.end) / 2;
+    const border = Math.min((c.start + c.end) / 2, c.start + FURTHEST_IN);
     let nearest = -1;
     for (let i = 1; i < out.length; i++) {
       const at = out[i].start;
       if (at - out[i - 1].end > 0.012 || at < c.start - NEAR || at > c.end + NEAR) continue;
-      if (nearest < 0 || Math.abs(at - middle) < Math.abs(out[nearest].start - middle)) nearest = i;
+      if (nearest < 0 || Math.abs(at - border) < Math.abs(out[nearest].start - border)) nearest = i;
     }
     if (nearest >= 0) {
       const [a, b] = [out[nearest - 1], out[nearest]];
-      if (middle - a.start > LEAST_PART / 2 && b.end - middle > LEAST_PART / 2) a.end = b.start = middle;
+      if (border - a.start > LEAST_PART / 2 && b.end - border > LEAST_PART / 2) a.end = b.start = border;
       continue;
     }
-    const i = out.findIndex(n => middle > n.start + LEAST_PART && middle < n.end - LEAST_PART);
+    const i = out.findIndex(n => border > n.start + LEAST_PART && border < n.end - LEAST_PART);
     if (i < 0 || c.depthDb < CUT_DEPTH_DB) continue;
-    const second = { ...out[i], start: middle };
-    out[i].end = middle;
+    const second = { ...out[i], start: border };
+    out[i].end = border;
     touched.add(out[i]).add(second);
     out.splice(i + 1, 0, second);
   }
@@ -147,7 +155,7 @@ const COLOUR_FAR = 20;
 /** Tops of the change of colour stand out over so many frames. */
 const CHANGE_REACH = 8;
 /** So different are two vowels, dB a band; a syllable that begins does not get softer by more than this. */
-const OTHER_VOWEL_DB = 5.5;
+const OTHER_VOWEL_DB = 6.3;
 /** On one pitch: not further apart than this, octaves. */
 const SAME_OCTAVES = 0.05;
 const SOFTER_DB = 1.5;

@@ -3,7 +3,7 @@ export { mixDown, readTake } from './read';
 export { asWhole, headLength } from './head';
 export { rankKeys, tuningOf } from './key';
 export { midline, medianOf5 } from './midline';
-export { runsOf } from './refine';
+export { runsOf } from './reading';
 export { centreOf } from './centre';
 export * from './correct';
 export * from './hearings';

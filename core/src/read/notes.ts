@@ -7,17 +7,17 @@ import { HOP, type SungSpan } from './reading';
 import type { Bands } from './spectra';
 
 /** Price of a note in squared cents, of a glide's frame, and bounds in frames of 5 ms. */
-const NOTE_PRICE = 45000;
-const GLIDE_PRICE = 1200;
+const NOTE_PRICE = 33000;
+const GLIDE_PRICE = 1400;
 const LONGEST_GLIDE = 16;
 const SHORTEST_NOTE = 16;
 /** How far a change of colour lowers a note's price, and less so where the level rises. */
-const COLOUR_DISCOUNT = 0.7;
+const COLOUR_DISCOUNT = 0.6;
 const RISING_SHARE = 0.4;
 const COLOUR_BANDS = 13;
 /** Gap in frames that does not end a voiced run. */
 const HOLE = 3;
-const DIP_DB = 2;
+const DIP_DB = 4;
 const KEEP_FRAMES = 24;
 
 /**
@@ -54,8 +54,8 @@ export function findNotes(
 }
 
 /** Shorter than this, a piece at the edge of a sung run is no note but the scoop into one or the fall out of it. */
-const SCRAP_SECONDS = 0.15;
-const SCRAP_SEMITONES = 4;
+const SCRAP_SECONDS = 0.1;
+const SCRAP_SEMITONES = 2;
 
 /** A scrap that begins or ends a run belongs to the longer note it is joined to. */
 function takeInScraps(notes: SungSpan[]): SungSpan[] {

@@ -2,7 +2,7 @@ import { hzToMidi } from '../units';
 import { OCTAVE_COST } from './candidates';
 import { HALF_RATE } from './path';
 import { CANDIDATES_PER_FRAME as MOST, HOP, type Candidates } from './reading';
-import { runsOf } from './refine';
+import { runsOf } from './reading';
 
 /** Other pitches a stretch may really have: an octave or two below, a twelfth either way, an octave above. */
 const SHIFTS = [0, 12, -12, -24, 19, -19];

@@ -96,7 +96,7 @@ export function readTake(
   const bands = bandPowers(samples, sampleRate, frames, gain, k => {
     if (k % (2 * every) === 0) report(0.6 + (0.15 * k) / frames);
   });
-  const f0 = refinePath(coarse, coarseRate, candidates, path, levelDb, gate);
+  const f0 = refinePath(coarse, coarseRate, candidates, path, levelDb, gate, bands);
   dropTails(f0, bands);
   dropSpill(f0, levelDb, loud);
   settleOctaves(f0, candidates, levelDb, loud);

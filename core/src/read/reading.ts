@@ -1,7 +1,7 @@
 import type { Cents, Decibels, Hertz, Midi, Seconds, Span } from '../units';
 
 /** Bumped whenever the same sound would be read differently; cached readings of other versions are made again. */
-export const READING_VERSION = 6;
+export const READING_VERSION = 7;
 /** Distance of frames: frame k is centred at k * HOP seconds. */
 export const HOP: Seconds = 0.005;
 /** Candidates are kept at every second frame, this many at most. */
@@ -86,3 +86,15 @@ export class UnreadableTake extends Error {
 }
 
 export const LEVEL_FLOOR_DB: Decibels = -120;
+
+/** Runs of voiced frames as [start, end), end excluded. */
+export function runsOf(f0: ArrayLike<number>): [number, number][] {
+  const runs: [number, number][] = [];
+  for (let k = 0; k < f0.length; k++) {
+    if (!(f0[k] > 0)) continue;
+    const start = k;
+    while (k < f0.length && f0[k] > 0) k++;
+    runs.push([start, k]);
+  }
+  return runs;
+}

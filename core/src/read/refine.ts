@@ -1,5 +1,8 @@
-import { CANDIDATES_PER_FRAME as MOST, HOP, type Candidates } from './reading';
+import { weighPitches } from './fine-pitch';
+import { colourChange } from './notes';
+import { CANDIDATES_PER_FRAME as MOST, HOP, runsOf, type Candidates } from './reading';
 import { sourceOf } from './source';
+import type { Bands } from './spectra';
 
 /** Window of the fine pitch, s: longer flattens vibrato, shorter hurts rough voices. */
 const WINDOW = 0.034;
@@ -8,11 +11,13 @@ const PERIODS_PER_STEP = 3;
 const GLIDE_WINDOW = 0.02;
 const GLIDE_FROM = 4;
 const GLIDE_TO = 10;
-/** The source is believed when it repeats itself this well and agrees with the wave within so many cents. */
-const SOURCE_HEIGHT = 0.5;
-const SOURCE_CENTS = 60;
+/** A fine pitch is believed when what it was measured in repeats itself this well and it agrees with the rough one within so many cents. */
+const FINE_HEIGHT = 0.5;
+const FINE_CENTS = 60;
 /** Least correlation of a frame's own two periods at the edge of a voiced run. */
 const EDGE = 0.6;
+/** The same at its end: what rings on after a voice is less alike than what swells into one. */
+const END_EDGE = 0.78;
 const SHORTEST_RUN = 6;
 /** Frames at either end of a run in which the line moves at most so many cents a frame. */
 const EDGE_FRAMES = 6;
@@ -20,7 +25,7 @@ const EDGE_CENTS = 20;
 
 /**
  * Fine pitch each 5 ms from the chosen path, first from the wave, one period apart; voiced runs cut and grown to where the
- * voice can be proved periodic; then from the voice's source (source.ts), up to four periods apart.
+ * voice can be proved periodic; then up to four periods apart from the wave and from the voice's source (source.ts), weighed (fine-pitch.ts).
  * @param x the voice at about 12 kHz
  * @returns Hz a frame, 0 where unvoiced
  */
@@ -31,6 +36,7 @@ export function refinePath(
   path: Int8Array,
   levelDb: Float32Array,
   gate: number,
+  bands: Bands,
 ): Float32Array {
   const frames = levelDb.length;
   const f0 = new Float32Array(frames);
@@ -42,9 +48,16 @@ export function refinePath(
   for (const [a, z] of runsOf(f0)) if (z - a < SHORTEST_RUN) f0.fill(0, a, z);
   const rough = f0.slice();
   const source = sourceOf(x, sampleRate, rough);
-  for (let k = 0; k < frames; k++)
-    if (rough[k] > 0)
-      f0[k] = sourcePitch(source, sampleRate, Math.round(k * HOP * sampleRate), rough[k], slopeAt(rough, k));
+  const fromSource = new Float64Array(frames);
+  const fromWave = new Float64Array(frames);
+  for (let k = 0; k < frames; k++) {
+    if (!(rough[k] > 0)) continue;
+    const centre = Math.round(k * HOP * sampleRate);
+    const slope = slopeAt(rough, k);
+    fromSource[k] = finePitch(source, sampleRate, centre, rough[k], slope);
+    fromWave[k] = finePitch(x, sampleRate, centre, rough[k], slope);
+  }
+  weighPitches(f0, fromSource, fromWave, colourChange(rough, bands));
   calmEdges(f0);
   return f0;
 }
@@ -70,26 +83,14 @@ function slopeAt(f0: Float32Array, k: number): number {
   return b > a ? (1200 * Math.abs(Math.log2(f0[b] / f0[a]))) / (b - a) : 0;
 }
 
-/** The pitch measured again where moving vowels cannot bend it; the shorter the window, the faster the glide. */
-function sourcePitch(source: Float32Array, sampleRate: number, centre: number, hz: number, slope: number): number {
+/** The pitch measured again over several periods; the shorter the window, the faster the glide. */
+function finePitch(x: Float32Array, sampleRate: number, centre: number, hz: number, slope: number): number {
   const glide = Math.min(1, Math.max(0, (slope - GLIDE_FROM) / (GLIDE_TO - GLIDE_FROM)));
   const length = WINDOW + (GLIDE_WINDOW - WINDOW) * glide;
   const periods = Math.max(1, Math.min(4, Math.floor((length * hz) / PERIODS_PER_STEP)));
-  const reach = Math.ceil((sampleRate / hz) * periods * (2 ** (SOURCE_CENTS / 1200) - 1)) + 1;
-  const r = bestLag(source, sampleRate, centre, hz, Math.max(length, 2.2 / hz), periods, reach);
-  return r.height > SOURCE_HEIGHT && Math.abs(Math.log2(r.hz / hz)) < SOURCE_CENTS / 1200 ? r.hz : hz;
-}
-
-/** Runs of voiced frames as [start, end), end excluded. */
-export function runsOf(f0: ArrayLike<number>): [number, number][] {
-  const runs: [number, number][] = [];
-  for (let k = 0; k < f0.length; k++) {
-    if (!(f0[k] > 0)) continue;
-    const start = k;
-    while (k < f0.length && f0[k] > 0) k++;
-    runs.push([start, k]);
-  }
-  return runs;
+  const reach = Math.ceil((sampleRate / hz) * periods * (2 ** (FINE_CENTS / 1200) - 1)) + 1;
+  const r = bestLag(x, sampleRate, centre, hz, Math.max(length, 2.2 / hz), periods, reach);
+  return r.height > FINE_HEIGHT && Math.abs(Math.log2(r.hz / hz)) < FINE_CENTS / 1200 ? r.hz : hz;
 }
 
 function pathAt(c: Candidates, path: Int8Array, k: number): number {
@@ -175,7 +176,7 @@ function correlation(x: Float32Array, centre: number, length: number, lag: numbe
 function fitEdges(x: Float32Array, sampleRate: number, f0: Float32Array, levelDb: Float32Array, gate: number): void {
   const frames = f0.length;
   /** Pitch of one frame by its own two periods; 0 when they do not match. */
-  const ownPitch = (k: number, hz: number): number => {
+  const ownPitch = (k: number, hz: number, least: number): number => {
     if (levelDb[k] <= gate) return 0;
     const centre = Math.round(k * HOP * sampleRate);
     const period = sampleRate / hz;
@@ -191,7 +192,7 @@ function fitEdges(x: Float32Array, sampleRate: number, f0: Float32Array, levelDb
         at = lag;
       }
     }
-    if (best < EDGE) return 0;
+    if (best < least) return 0;
     if (at > low && at < high) {
       const y0 = correlation(x, centre, length, at - 1);
       const y2 = correlation(x, centre, length, at + 1);
@@ -203,16 +204,16 @@ function fitEdges(x: Float32Array, sampleRate: number, f0: Float32Array, levelDb
   for (const [start, end] of runsOf(f0)) {
     let a = start;
     let b = end - 1;
-    while (a <= b && !ownPitch(a, f0[a])) f0[a++] = 0;
-    while (b >= a && !ownPitch(b, f0[b])) f0[b--] = 0;
+    while (a <= b && !ownPitch(a, f0[a], EDGE)) f0[a++] = 0;
+    while (b >= a && !ownPitch(b, f0[b], END_EDGE)) f0[b--] = 0;
     if (a > b) continue;
     for (let j = a - 1, hz = f0[a]; j >= 0 && a - j < 12 && !f0[j]; j--) {
-      hz = ownPitch(j, hz);
+      hz = ownPitch(j, hz, EDGE);
       if (!hz) break;
       f0[j] = hz;
     }
     for (let j = b + 1, hz = f0[b]; j < frames && j - b < 16 && !f0[j]; j++) {
-      hz = ownPitch(j, hz);
+      hz = ownPitch(j, hz, END_EDGE);
       if (!hz) break;
       f0[j] = hz;
     }

@@ -2,7 +2,7 @@ import type { Seconds } from '../units';
 import { medianOf5, midline } from './midline';
 import type { Span } from '../units';
 import { HOP } from './reading';
-import { runsOf } from './refine';
+import { runsOf } from './reading';
 
 /** Voiced runs this near belong to one stretch of speech. */
 const GAP: Seconds = 0.3;

@@ -1,10 +1,12 @@
 import { hzToCents } from '../units';
-import { median } from '../signal/statistics';
+import { median, quantile } from '../signal/statistics';
 import { HOP } from './reading';
 import type { Bands } from './spectra';
 
 /** The band a room's tail is followed in, Hz: above it consonants sound over the tail. */
 const HIGH_HZ = 800;
+/** It holds the fundamental of high notes too: so many times what is sung highest. */
+const ABOVE = 2.2;
 const SMOOTH = 3;
 /** A straight fall: over so many frames, within so many dB of a line, by so many dB a second. A voice that stops falls by 200 and more. */
 const WINDOW = 24;
@@ -30,7 +32,7 @@ const SAME_CENTS = 70;
  * Lebart, Boucher and Denbigh 2001). Changes f0 in place.
  */
 export function dropTails(f0: Float32Array, bands: Bands): void {
-  const level = lowLevel(bands, f0.length);
+  const level = lowLevel(bands, f0.length, Math.max(HIGH_HZ, ABOVE * highestPitch(f0)));
   const room = roomOf(level);
   if (!room) return;
   let tail = -Infinity;
@@ -90,10 +92,16 @@ function lineThrough(level: Float32Array, from: number): { slope: number; at: nu
   return { slope, at, off: Math.sqrt(square / n) };
 }
 
+/** What is sung highest, but for a tenth, Hz. */
+function highestPitch(f0: Float32Array): number {
+  const sung = f0.filter(f => f > 0);
+  return sung.length ? quantile(sung, 0.9) : 0;
+}
+
 /** Level of the low band each frame over 35 ms, dB. */
-function lowLevel(bands: Bands, frames: number): Float32Array {
+function lowLevel(bands: Bands, frames: number, below: number): Float32Array {
   const power = new Float32Array(frames);
-  for (let q = 0; q < bands.count && bands.edgesHz[q] < HIGH_HZ; q++)
+  for (let q = 0; q < bands.count && bands.edgesHz[q] < below; q++)
     for (let k = 0; k < frames; k++) power[k] += bands.power[k * bands.count + q];
   return power.map((_, k) => {
     let sum = 0;
