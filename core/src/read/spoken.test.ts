@@ -1,0 +1,31 @@
+import { midiToHz } from '../units';
+import { HOP } from './reading';
+import { findSpoken } from './spoken';
+
+/** A second and a half of voice after a rest; MIDI at each moment of it, s. */
+function voice(pitch: (t: number) => number): Float32Array {
+  return Float32Array.from({ length: 500 }, (_, k) =>
+    k * HOP < 0.5 || k * HOP >= 2 ? 0 : midiToHz(pitch(k * HOP - 0.5)),
+  );
+}
+const talk = (t: number) => 48 + 3 * Math.sin(9 * t) + 2 * Math.sin(23 * t + 1);
+
+describe('what is spoken', () => {
+  it('is voice whose pitch never stays', () => {
+    const [span] = findSpoken(voice(talk));
+    expect(span.start).toBeCloseTo(0.5, 2);
+    expect(span.end).toBeCloseTo(2, 2);
+  });
+
+  it('is neither a held note with vibrato, nor a run of quick ones', () => {
+    expect(findSpoken(voice(t => 57 + 0.4 * Math.sin(35 * t)))).toEqual([]);
+    const scale = [57, 59, 61, 62, 64, 66, 68, 69, 68, 66, 64];
+    // seven notes a second, each reached by a slide of 50 ms
+    const run = (t: number) => {
+      const i = Math.floor(t / 0.14);
+      const into = Math.min(1, (t - 0.14 * i) / 0.05);
+      return scale[i] + (1 - into) * ((scale[i - 1] ?? scale[i]) - scale[i]);
+    };
+    expect(findSpoken(voice(run))).toEqual([]);
+  });
+});
