@@ -78,9 +78,17 @@ describe('the demo song, from the shelf to a tuned file', () => {
     execFileSync(join(root, 'essim'), ['tune', join(demoFolder, 'lead.wav'), '-o', out]);
     const byCommand = readWav(new Uint8Array(readFileSync(out)));
     expect(exported.channels[0].length).toBe(byCommand.channels[0].length);
-    let different = 0;
-    exported.channels[0].forEach((v, i) => (different += v === byCommand.channels[0][i] ? 0 : 1));
-    expect(different).toBe(0);
+    // browsers and Node differ in the last bit of sines and powers, which now and then decides how a sample is rounded
+    const step = 2 ** -23;
+    let rounded = 0;
+    let most = 0;
+    exported.channels[0].forEach((v, i) => {
+      const off = Math.abs(v - byCommand.channels[0][i]);
+      if (off) rounded++;
+      most = Math.max(most, off);
+    });
+    expect(most).toBeLessThan(1.5 * step);
+    expect(rounded).toBeLessThan(exported.channels[0].length / 50_000);
   });
 
   let dragged: { start: number; before: string; after: string };

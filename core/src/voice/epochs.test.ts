@@ -1,3 +1,4 @@
+import { highPass } from '../signal/filter';
 import { seededRandom } from '../signal/random';
 import { quantile } from '../signal/statistics';
 import { findSegments } from './epochs';
@@ -32,6 +33,18 @@ function pulsed(seconds: number, hz: (t: number) => number, noise = 0) {
 const steady = () => 196;
 const swaying = (t: number) => 220 * 2 ** ((0.6 * Math.sin(2 * Math.PI * 5.4 * t)) / 12);
 const gliding = (t: number) => 150 * 2 ** (t / 1.2);
+
+it('epochs of a voice without its fundamental, as through a telephone, are as far apart as the pulses', () => {
+  const { x, f0 } = pulsed(1.2, t => 110 * 2 ** ((0.3 * Math.sin(2 * Math.PI * 5 * t)) / 12), 0.01);
+  let thin = x;
+  for (let i = 0; i < 4; i++) thin = highPass(thin, RATE, 450) as Float32Array<ArrayBuffer>;
+  const [{ epochs, periods }] = findSegments([thin], RATE, f0, HOP);
+  const errors = Array.from(epochs.subarray(3, -3), (e, i) =>
+    Math.abs(periods[i + 3] - RATE / f0[Math.round(e / RATE / HOP)]),
+  );
+  expect(quantile(errors, 0.5)).toBeLessThan(2);
+  expect(quantile(errors, 0.95)).toBeLessThan(8);
+});
 
 describe.each([
   ['held', steady],

@@ -190,11 +190,18 @@ function markEpochs(x: Float32Array, start: number, end: number, period: PeriodL
   return marks.length < 3 ? null : Float64Array.from(marks.reverse());
 }
 
-/** Moves each mark so that the phase of the fundamental agrees with its neighbours', by up to .3 period. */
+/** The fundamental's share of the power, from which on its phase is believed in full. Through a telephone it has a thousandth and less. */
+const FUNDAMENTAL_SHARE = 0.01;
+
+/**
+ * Moves each mark so that the phase of the fundamental agrees with its neighbours', by up to .3 period; less where there is little of a
+ * fundamental, for what has no size has no phase.
+ */
 function evenOut(x: Float32Array, sampleRate: number, marks: Float64Array, period: PeriodLine): Float64Array {
   const m = marks.length;
   const cos = new Float64Array(m);
   const sin = new Float64Array(m);
+  const trust = new Float64Array(m);
   for (let k = 0; k < m; k++) {
     const T = period.at(marks[k]);
     const half = Math.round(T * 2);
@@ -202,6 +209,7 @@ function evenOut(x: Float32Array, sampleRate: number, marks: Float64Array, perio
     const centre = Math.round(marks[k]);
     let re = 0;
     let im = 0;
+    let power = 1e-12;
     // rotating phasors instead of a sine a sample
     let pc = Math.cos(w * (centre - marks[k] - half));
     let ps = Math.sin(w * (centre - marks[k] - half));
@@ -212,7 +220,9 @@ function evenOut(x: Float32Array, sampleRate: number, marks: Float64Array, perio
     for (let i = -half; i <= half; i++) {
       const z = centre + i;
       if (z >= 0 && z < x.length) {
-        const v = x[z] * (0.5 + 0.5 * hc);
+        const g = 0.5 + 0.5 * hc;
+        const v = x[z] * g;
+        power += v * x[z];
         re += v * pc;
         im -= v * ps;
       }
@@ -224,8 +234,10 @@ function evenOut(x: Float32Array, sampleRate: number, marks: Float64Array, perio
       hc = h;
     }
     const size = Math.hypot(re, im) + 1e-12;
-    cos[k] = re / size;
-    sin[k] = im / size;
+    // a tone alone has all of the power: its amplitude is 2 size / half, its power under the window half of that squared times half
+    trust[k] = Math.min(1, (2 * size * size) / (half * power) / FUNDAMENTAL_SHARE);
+    cos[k] = (trust[k] * re) / size;
+    sin[k] = (trust[k] * im) / size;
   }
   const out = new Float64Array(m);
   for (let k = 0; k < m; k++) {
@@ -241,7 +253,7 @@ function evenOut(x: Float32Array, sampleRate: number, marks: Float64Array, perio
       im += g * sin[z];
     }
     const turn = Math.atan2(im * cos[k] - re * sin[k], re * cos[k] + im * sin[k]) / (2 * Math.PI);
-    out[k] = marks[k] + Math.max(-0.3, Math.min(0.3, turn)) * T;
+    out[k] = marks[k] + trust[k] * Math.max(-0.3, Math.min(0.3, turn)) * T;
   }
   return keepApart(out);
 }
