@@ -25,7 +25,7 @@ import { refinePath } from './refine';
 import { bandPowers } from './spectra';
 
 /** Search bounds in Hz for each range. */
-const BOUNDS: Record<Range, [number, number]> = { auto: [60, 1200], low: [55, 480], mid: [80, 800], high: [120, 1400] };
+const BOUNDS: Record<Range, [number, number]> = { auto: [60, 1400], low: [55, 480], mid: [80, 800], high: [120, 1400] };
 const SILENT_DB = -90;
 /** Loudness every take is read at, dB: what its loud tenth reaches. */
 const READ_AT_DB = -22;
