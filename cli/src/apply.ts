@@ -93,10 +93,9 @@ async function inProcesses(recipePath: string, paths: string[], outputs: string[
   const work = async () => {
     let hand: Hand | null = null;
     for (let i = next++; i < paths.length; i = next++) {
-      hand ??= new Hand(recipePath);
+      if (!hand?.there) hand = new Hand(recipePath);
       const wrong = await hand.work({ path: paths[i], output: outputs[i] });
       if (wrong !== null) failed[i] = wrong;
-      if (hand.gone) hand = null;
     }
     hand?.end();
   };
@@ -108,12 +107,16 @@ async function inProcesses(recipePath: string, paths: string[], outputs: string[
 class Hand {
   private readonly child: ChildProcess;
   private said = '';
-  gone = false;
 
   constructor(recipePath: string) {
     // process.execArgv goes along
     this.child = fork(process.argv[1], ['apply-in-turn', recipePath], { stdio: ['ignore', 'ignore', 'pipe', 'ipc'] });
     this.child.stderr!.on('data', (data: Buffer) => (this.said = (this.said + data.toString()).slice(-2000)));
+  }
+
+  /** Whether it can be given work. */
+  get there(): boolean {
+    return this.child.connected;
   }
 
   /** @returns what went wrong; null when nothing did */
@@ -126,7 +129,6 @@ class Hand {
       };
       const heard = ({ wrong }: Done) => over(wrong);
       const broken = (why: unknown) => {
-        this.gone = true;
         const last = why instanceof Error ? why.message : (this.said.trim().split('\n').at(-1) ?? '');
         over(`${order.path}: it broke off${last ? ` (${last})` : ''}`);
       };
@@ -136,7 +138,7 @@ class Hand {
   }
 
   end(): void {
-    this.child.disconnect();
+    if (this.there) this.child.disconnect();
   }
 }
 
