@@ -9,6 +9,7 @@ import {
   rmSync,
   statSync,
   writeFileSync,
+  writeSync,
 } from 'node:fs';
 import { basename, resolve } from 'node:path';
 import {
@@ -146,11 +147,13 @@ function placeOf(path: string): Place {
   if (info?.isDirectory()) throw new UserError(`${path}: this is a folder, not a file`);
   const identity = identityOf(path);
   if (identity && inputs.has(identity)) throw new UserError(`${path}: an input would be written over`);
+  const special = !!info && !info.isFile();
   return {
     path,
-    target: info ? realpathSync(path) : resolve(path),
+    // a pipe behind a link, as standard output is, has no path of its own
+    target: info && !special ? realpathSync(path) : resolve(path),
     mode: info?.isFile() ? info.mode & 0o7777 : null,
-    special: !!info && !info.isFile(),
+    special,
   };
 }
 
@@ -165,6 +168,45 @@ export function requireOutputs(...paths: (string | undefined)[]): void {
   }
 }
 
+/** Where a result is written until it is whole; a device or pipe takes it as it comes. */
+const partOf = ({ target, special }: Place): string => (special ? target : `${target}.part-${process.pid}`);
+
+/** Writes a file piece by piece, whole or not at all. @throws UserError naming the file, and what the work throws */
+export async function writePieces(
+  path: string,
+  work: (put: (bytes: Uint8Array) => void) => Promise<void>,
+): Promise<void> {
+  const place = placeOf(path);
+  const part = partOf(place);
+  const written = <T>(step: () => T): T => {
+    try {
+      return step();
+    } catch (error) {
+      throw new UserError(`${path}: it cannot be written (${said(error)})`);
+    }
+  };
+  const fd = written(() => openSync(part, 'w'));
+  try {
+    try {
+      await work(bytes =>
+        written(() => {
+          for (let at = 0; at < bytes.length;) at += writeSync(fd, bytes, at);
+        }),
+      );
+    } finally {
+      closeSync(fd);
+    }
+    if (place.special) return;
+    written(() => {
+      if (place.mode !== null) chmodSync(part, place.mode);
+      renameSync(part, place.target);
+    });
+  } catch (error) {
+    if (!place.special) rmSync(part, { force: true });
+    throw error;
+  }
+}
+
 /** Writes files, all of them or none. @throws UserError naming the file */
 export function writeAll(outputs: readonly Output[]): void {
   requireOutputs(...outputs.map(o => o.path));
@@ -175,7 +217,7 @@ export function writeAll(outputs: readonly Output[]): void {
   };
   for (const { path, data } of outputs) {
     const place = placeOf(path);
-    const part = place.special ? place.target : `${place.target}.part-${process.pid}`;
+    const part = partOf(place);
     try {
       if (!place.special) written.push({ part, place });
       writeFileSync(part, data);

@@ -2,7 +2,6 @@ import { createHash } from 'node:crypto';
 import {
   closeSync,
   mkdirSync,
-  openSync,
   readdirSync,
   readFileSync,
   readSync,
@@ -10,7 +9,6 @@ import {
   rmSync,
   statSync,
   writeFileSync,
-  writeSync,
 } from 'node:fs';
 import { basename, join } from 'node:path';
 import { deserialize, serialize } from 'node:v8';
@@ -28,7 +26,7 @@ import {
   type Recording,
   type Song,
 } from '@essim/core';
-import { openInput, requireOutputs, tell, tellNothing, UserError } from './files';
+import { openInput, tell, tellNothing, UserError, writePieces } from './files';
 
 /** SHA-256 over all channels' samples, as hex: the name of a recording. */
 export function recordingName(channels: readonly Float32Array[]): string {
@@ -96,26 +94,10 @@ export async function saveSongFile(
   song: Song,
   recording: (id: string) => Promise<Recording | PackedRecording>,
 ): Promise<void> {
-  requireOutputs(path);
-  const info = statSync(path, { throwIfNoEntry: false });
-  const special = !!info && !info.isFile();
-  const part = special ? path : `${path}.part-${process.pid}`;
-  let fd: number | null = null;
   try {
-    fd = openSync(part, 'w', info?.isFile() ? info.mode & 0o7777 : undefined);
-    const to = fd;
-    await writeBundle(song, recording, {}, bytes => {
-      for (let at = 0; at < bytes.length;) at += writeSync(to, bytes, at);
-    });
-    closeSync(fd);
-    fd = null;
-    if (!special) renameSync(part, path);
+    await writePieces(path, put => writeBundle(song, recording, {}, put));
   } catch (error) {
-    if (fd !== null) closeSync(fd);
-    if (!special) rmSync(part, { force: true });
     if (error instanceof BundleError) throw new UserError(`${basename(path)}: ${error.message}`);
-    const { code } = error as NodeJS.ErrnoException;
-    if (code) throw new UserError(`${path}: it cannot be written (${code})`);
     throw error;
   }
 }

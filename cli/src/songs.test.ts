@@ -255,6 +255,23 @@ describe('what is written', () => {
     expect(statSync('/dev/null').isCharacterDevice()).toBe(true);
   });
 
+  it('does the same with songs, which are written piece by piece', async () => {
+    writeFileSync(at('kept.essim'), 'old');
+    chmodSync(at('kept.essim'), 0o600);
+    symlinkSync(at('kept.essim'), at('to-kept.essim'));
+    expect(await essim('bundle', 'short.wav', '-o', 'to-kept.essim')).toBeNull();
+    expect(lstatSync(at('to-kept.essim')).isSymbolicLink()).toBe(true);
+    expect(statSync(at('kept.essim')).mode & 0o777).toBe(0o600);
+    expect(await essim('show', 'kept.essim', '--json', 'kept.json')).toBeNull();
+    expect(readdirSync(folder).filter(n => n.includes('.part-'))).toEqual([]);
+  });
+
+  it('goes through a pipe', () => {
+    const piped = `"${join(root, 'essim')}" read short.wav --json /dev/stdout | cat`;
+    const { stdout } = spawnSync('sh', ['-c', piped], { encoding: 'utf8', cwd: folder });
+    expect(JSON.parse(stdout)).toMatchObject({ sampleRate: 48000 });
+  });
+
   it('is refused where it would be a folder', async () => {
     mkdirSync(at('folder'));
     expect(await read('folder')).toMatch(/folder: this is a folder/);
