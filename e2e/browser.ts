@@ -22,7 +22,8 @@ export class Visit {
   private constructor(
     readonly address: string,
     readonly browser: Browser,
-    readonly page: Page,
+    /** The tab that is driven. */
+    public page: Page,
     readonly downloads: string,
     private readonly server: ChildProcess,
     private readonly profile: string,

@@ -220,6 +220,40 @@ describe('the demo song, from the shelf to a tuned file', () => {
     await visit.saved();
   });
 
+  it('is only looked at in a second tab, which takes it over when the first has closed it', async () => {
+    const first = visit.page;
+    const second = await visit.browser.newPage();
+    await second.setViewport({ width: 1280, height: 800 });
+    second.on('pageerror', error => visit.problems.push(error.message));
+    await second.goto(first.url());
+    visit.page = second;
+    await visit.notesReady();
+    const says = (text: string) =>
+      visit.until(`it says: ${text}`, async () => (await visit.text('header')).includes(text), 20000);
+    await says('open in another tab');
+    const before = await visit.notes();
+    await visit.press('Control+a');
+    await visit.press('u');
+    await visit.noticed('being edited in another tab');
+    expect(await visit.notes()).toEqual(before);
+    await first.goto(visit.address);
+    await visit.noticed('can be edited here now');
+    await visit.press('u');
+    await visit.saved();
+    expect((await visit.notes()).every(n => n.meant === 'as sung')).toBe(true);
+    // the first looks now in its turn, and sees what the second has done
+    await visit.press('Control+z');
+    await visit.saved();
+    expect(await visit.notes()).toEqual(before);
+    const address = second.url();
+    await second.close();
+    visit.page = first;
+    await first.goto(address);
+    await visit.notesReady();
+    await visit.saved();
+    expect(await visit.notes()).toEqual(before);
+  });
+
   it('goes to another take and back, its edits kept', async () => {
     const before = await visit.notes();
     await visit.desk('1');
