@@ -140,9 +140,8 @@ function notesOfRun(line: Float64Array, first: number, levelDb: Float32Array, co
   return notes.reverse();
 }
 
-/** How much the colour changes at each sung frame: mean difference of 13 log bands over 20 ms before and after, their level taken off, dB. */
-export function colourChange(f0: Float32Array, bands: Bands): Float32Array {
-  const frames = f0.length;
+/** How much the colour changes at each frame: mean difference of 13 log bands over 20 ms before and after, their level taken off, dB. */
+export function colourChange(bands: Bands, frames: number): Float32Array {
   const logBands = new Float32Array(frames * COLOUR_BANDS);
   for (let k = 0; k < frames; k++)
     for (let q = 0; q < COLOUR_BANDS; q++)
@@ -151,7 +150,6 @@ export function colourChange(f0: Float32Array, bands: Bands): Float32Array {
   const before = new Float64Array(COLOUR_BANDS);
   const after = new Float64Array(COLOUR_BANDS);
   for (let k = 4; k < frames - 4; k++) {
-    if (!(f0[k] > 0)) continue;
     let sumBefore = 0;
     let sumAfter = 0;
     for (let b = 0; b < COLOUR_BANDS; b++) {

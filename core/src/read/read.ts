@@ -96,12 +96,14 @@ export function readTake(
   const bands = bandPowers(samples, sampleRate, frames, gain, k => {
     if (k % (2 * every) === 0) report(0.6 + (0.15 * k) / frames);
   });
-  const f0 = refinePath(coarse, coarseRate, candidates, path, levelDb, gate, bands);
+  const colour = colourChange(bands, frames);
+  const f0 = refinePath(coarse, coarseRate, candidates, path, levelDb, gate, colour);
   dropTails(f0, bands);
   dropSpill(f0, levelDb, loud);
   settleOctaves(f0, candidates, levelDb, loud);
   report(0.9);
-  const colour = colourChange(f0, bands);
+  // told of the voice alone
+  for (let k = 0; k < frames; k++) if (!(f0[k] > 0)) colour[k] = 0;
   const spans = findNotes(f0, levelDb, colour, sonorityOf(bands, frames), findSyllables(f0, colour, bands));
   const spoken = findSpoken(f0);
   dropStrays(f0, [...spans, ...spoken]);

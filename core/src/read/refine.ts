@@ -1,8 +1,6 @@
 import { weighPitches } from './fine-pitch';
-import { colourChange } from './notes';
 import { CANDIDATES_PER_FRAME as MOST, HOP, runsOf, type Candidates } from './reading';
 import { sourceOf } from './source';
-import type { Bands } from './spectra';
 
 /** Window of the fine pitch, s: longer flattens vibrato, shorter hurts rough voices. */
 const WINDOW = 0.034;
@@ -26,7 +24,7 @@ const EDGE_CENTS = 20;
 /**
  * Fine pitch each 5 ms from the chosen path, first from the wave, one period apart; voiced runs cut and grown to where the
  * voice can be proved periodic; then up to four periods apart from the wave and from the voice's source (source.ts), weighed (fine-pitch.ts).
- * @param x the voice at about 12 kHz
+ * @param x the voice at about 12 kHz @param colour see colourChange
  * @returns Hz a frame, 0 where unvoiced
  */
 export function refinePath(
@@ -36,7 +34,7 @@ export function refinePath(
   path: Int8Array,
   levelDb: Float32Array,
   gate: number,
-  bands: Bands,
+  colour: Float32Array,
 ): Float32Array {
   const frames = levelDb.length;
   const f0 = new Float32Array(frames);
@@ -57,7 +55,7 @@ export function refinePath(
     fromSource[k] = finePitch(source, sampleRate, centre, rough[k], slope);
     fromWave[k] = finePitch(x, sampleRate, centre, rough[k], slope);
   }
-  weighPitches(f0, fromSource, fromWave, colourChange(rough, bands));
+  weighPitches(f0, fromSource, fromWave, colour);
   calmEdges(f0);
   return f0;
 }

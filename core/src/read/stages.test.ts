@@ -131,7 +131,7 @@ describe('notes from a line', () => {
     for (let k = 0; k < n; k++)
       for (let q = 0; q < 19; q++) if (change >= 0 && k >= change) power[k * 19 + q] = q % 2 ? 1e-3 : 1e-5;
     const bands: Bands = { count: 19, edgesHz: Array.from({ length: 20 }, (_, i) => 150 + i * 500), power };
-    return colourChange(new Float32Array(n).fill(220), bands);
+    return colourChange(bands, n);
   };
   const flat = (n: number) => new Float32Array(n).fill(-30);
   const levels = (n: number) => new Float32Array(n).fill(-20);
