@@ -1,11 +1,23 @@
-import { toneOf, type Hearing, type Span } from '@essim/core';
+import { toneOf, type Hearing, type Selection, type Span, type TrackView } from '@essim/core';
 import { hearingsOf } from '../../commands/corrections';
 import { currentScope, editViewOf, player, type SessionState } from '../../open-song';
 
-/** How the chosen notes, or the parts a span holds of them, can be heard, each with its stretch; nothing for more than a few notes, which would be a thicket. */
+/** More would be a thicket. */
 const MOST_NOTES = 6;
 
+let last: { view: TrackView; selection: Selection; found: (Hearing & Span)[] } | null = null;
+/**
+ * How the chosen notes, or the parts a span holds of them, can be heard, each with its stretch; nothing for more than a few notes. Worked
+ * out once for what is read and chosen: the pointer asks wherever it goes.
+ */
 export function chosenHearings(s: SessionState): (Hearing & Span)[] {
+  const view = editViewOf(s);
+  if (last?.view !== view || last.selection !== s.selection)
+    last = { view, selection: s.selection, found: foundHearings(s) };
+  return last.found;
+}
+
+function foundHearings(s: SessionState): (Hearing & Span)[] {
   const { reading } = editViewOf(s);
   const { kind, parts } = currentScope(s);
   if (!reading || (kind !== 'selection' && kind !== 'span') || parts.length > MOST_NOTES) return [];

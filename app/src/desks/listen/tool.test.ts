@@ -99,6 +99,7 @@ describe('another way to hear', () => {
     click(onNote(1));
     expect(cursorAt(listenTool, at(1.5, 67))).toBe('default');
     alsoHeard(67);
+    click(onNote(1));
     const p = at(1.5, 67);
     expect(Math.abs(p.y - yOf(view, layout, 67))).toBeLessThan(1);
     expect(cursorAt(listenTool, p)).toBe('pointer');
