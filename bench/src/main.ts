@@ -21,7 +21,7 @@ import { scoreEstimates, scorePhrases, scoreRanking, scoreReplacing, type Estima
 import { scoreGround } from './ground';
 import { longSong } from './long-song';
 import { scoreParts, scoreStems } from './parts';
-import { scorePeople, voicesFolder } from './people';
+import { people, scorePeople, voicesFolder } from './people';
 import { scoreConditions, scoreTalk, scoreVoices } from './reading';
 import {
   plainSubjects,
@@ -33,6 +33,7 @@ import {
   scoreVoiceSpeed,
   subjects,
 } from './voice';
+import { scoreWobble } from './wobble';
 import { seconds, table, yardstick } from './yardstick';
 
 const root = fileURLToPath(new URL('../..', import.meta.url));
@@ -75,12 +76,32 @@ async function tellPeople(): Promise<Record<string, string | number>[]> {
   return rows;
 }
 
+/** Level wobble on the demo's stems and on recorded people. */
+async function tellWobble(): Promise<Record<string, string | number>[]> {
+  const takes = [
+    ...['lead', 'double', 'harmony'].map(n => ({ kind: 'demo', samples: vocal(n).samples, sampleRate: 48000 })),
+    ...(await people(root)),
+  ].map(({ kind, samples, sampleRate }) => {
+    const { f0, hop } = readTake(samples, sampleRate);
+    return { kind, voice: analyseVoice([samples], sampleRate, f0, hop) };
+  });
+  const rows = scoreWobble(takes);
+  table('Level wobble', rows);
+  return rows;
+}
+
 const demo = join(root, 'demo/.cache');
 const vocal = (name: string): Performance => ({
   samples: readWav(new Uint8Array(readFileSync(join(demo, `${name}.wav`)))).channels[0],
   truth: JSON.parse(readFileSync(join(demo, `${name}.truth.json`), 'utf8')) as Truth,
 });
 const result: Record<string, unknown> = {};
+
+// `npm run bench -- wobble` measures how evenly loud a shifted voice stays
+if (process.argv[2] === 'wobble') {
+  await tellWobble();
+  process.exit(0);
+}
 
 // ---- accuracy of the reading: the demo's vocals, and voices and seeds nothing was tuned on
 const lead = vocal('lead');
@@ -108,9 +129,10 @@ const landing = scoreLanding();
 table('Landing on the untouched voice: where the phase missed is spread, cents', landing);
 const joins = scoreJoins();
 table('Joins of edits', [joins]);
+const wobble = await tellWobble();
 const voiceSpeed = await scoreVoiceSpeed();
 table('Voice engine, audio seconds per second', voiceSpeed);
-Object.assign(result, { sound, plainSound, consonants, curves, landing, joins, voiceSpeed });
+Object.assign(result, { sound, plainSound, consonants, curves, landing, joins, wobble, voiceSpeed });
 const untouched = analyseVoice(
   [lead.samples],
   lead.truth.sampleRate,

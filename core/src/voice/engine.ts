@@ -6,12 +6,13 @@ import { Ground } from './gaps';
 import { addBreath, addGrain } from './grains';
 import { finitePlan, PlanCurves, type VoicePlan } from './plan';
 import type { PitchedSegment } from './epochs';
-import { partAt, Run, type Laid } from './pulses';
+import { Run, type GrowingRun, type Laid } from './pulses';
+import { RunSound, type Reach } from './run-sound';
 import { TimeLine } from './timeline';
 import { ColourFilter } from './tone';
 
 /** Bumped whenever the same plan would sound different. */
-export const VOICE_VERSION = 3;
+export const VOICE_VERSION = 4;
 
 /** A plan laid out over an analysis; spans of it can be rendered in any order. */
 export interface Layout {
@@ -26,17 +27,22 @@ export interface Layout {
   grounds: Ground[];
   makers: PulseMaker[];
   tone: ColourFilter | null;
+  /** Of the runs rendered last. */
+  sounds: Map<Run, RunSound>;
 }
 
-/** Epochs of a part at which its loudness is looked at. */
+/** Epochs at which a live plan's loudness is looked at, out of those just sung. */
 const LOUDNESS_PLACES = 10;
 /** Neighbouring periods are mixed from the first ratio on, wholly from the second: below, mixing would clean the voice. */
 const MIX_FROM = 1.45;
 const MIX_FULLY = 1.75;
 /** From this change on a pulse is made anew; less of it the less is asked, the rest is the recording's own grain. Cents. */
-const ANEW_FROM = 8;
-/** A live plan's loudness is measured over so many epochs before. */
+const ANEW_FROM = 120;
 const TRAILING = 12;
+/** Loudness is taken over at least so many samples either side. */
+const SHORTEST_REACH = 64;
+/** Runs whose sound is kept. */
+const SOUNDS_KEPT = 4;
 /** Untouched pulses taken along before and after a run, for their sound reaches into it. */
 const PULSES_BEFORE = 4;
 const PULSES_AFTER = 2;
@@ -68,6 +74,7 @@ export function layOut(analysis: VoiceAnalysis, asked: VoicePlan, before?: Layou
     grounds: channels.map(c => new Ground(c, sampleRate, segments, line)),
     makers: before?.makers ?? channels.map(() => new PulseMaker(sampleRate)),
     tone: plan.tone ? new ColourFilter(sampleRate, plan.tone.bands) : null,
+    sounds: new Map(),
   };
   if (before) takeOver(layout, before);
   return layout;
@@ -130,31 +137,31 @@ function renderUntoned(
     const laid = runs[i].laid;
     if (!laid || laid.v1 <= from || laid.u0 >= to) continue;
     voice ??= new Float32Array(n);
-    blendRun(analysis, layout, runs[i], laid, channel, from, to, voice, out);
+    const run = runs[i];
+    const write: WriteVoice = layout.plan.live
+      ? (a, b, o) => renderRun(analysis, layout, run, laid, channel, a, b, o)
+      : (a, b, o) => soundOf(analysis, layout, run, laid).write(channel, a, b, o);
+    blend(laid, write, from, to, voice, out);
   }
   if (layout.plan.levelDb) applyLevel(layout, from, to, out);
 }
 
+/** A voice made anew under some curves. */
+type VoiceRun = Pick<Run, 'segment' | 'curves'>;
+
 /** What is needed to make a run's sound. */
 export type Making = Pick<Layout, 'curves' | 'line' | 'makers'>;
 
+/** Writes a run's sound over output samples [a, b) into an empty array. */
+type WriteVoice = (a: number, b: number, out: Float32Array) => void;
+
 /** Replaces what a run covers of output samples [from, to) in out by its sound. @param voice work space, as long as out */
-export function blendRun(
-  analysis: VoiceSource,
-  making: Making,
-  run: { segment: PitchedSegment; curves: PlanCurves },
-  laid: Laid,
-  channel: number,
-  from: number,
-  to: number,
-  voice: Float32Array,
-  out: Float32Array,
-): void {
+function blend(laid: Laid, write: WriteVoice, from: number, to: number, voice: Float32Array, out: Float32Array): void {
   const a = Math.max(from, Math.ceil(laid.u0));
   const b = Math.min(to, Math.ceil(laid.v1));
   if (b <= a) return;
   voice.fill(0, 0, b - a);
-  renderRun(analysis, making, run, laid, channel, a, b, voice);
+  write(a, b, voice);
   for (let u = a; u < b; u++) {
     const z = u - from;
     if (u >= laid.u1 && u <= laid.v0) out[z] = voice[u - a];
@@ -164,6 +171,54 @@ export function blendRun(
       out[z] = out[z] * (1 - w) + voice[u - a] * w;
     }
   }
+}
+
+/** The same of a voice that is laid as it sounds: its loudness is known by what was just sung. */
+export function blendGrowing(
+  analysis: VoiceSource,
+  making: Making,
+  run: GrowingRun,
+  channel: number,
+  from: number,
+  to: number,
+  voice: Float32Array,
+  out: Float32Array,
+): void {
+  const write: WriteVoice = (a, b, o) => renderRun(analysis, making, run, run.laid, channel, a, b, o);
+  blend(run.laid, write, from, to, voice, out);
+}
+
+/** The sound of a run, kept for what is rendered next. */
+function soundOf(analysis: VoiceSource, layout: Layout, run: Run, laid: Laid): RunSound {
+  const { sounds, curves, line, rate } = layout;
+  let sound = sounds.get(run);
+  if (!sound) {
+    const { segment } = run;
+    const { at, source, epoch, count } = laid;
+    sound = new RunSound(analysis, line, {
+      pulses: (c, a, b, out) => addPulses(analysis, layout, run, laid, c, a, b, out),
+      breath: (c, a, b, out) => addBreath(analysis.layersOf(segment, c), rate, curves, line, a, b, a, out),
+      reach: u => {
+        const i = Math.max(0, firstFrom(at, count, u) - 1);
+        return reachAt(segment.periods[epoch[i]], curves.ratio(source[i]));
+      },
+      from: Math.ceil(laid.u0),
+      to: Math.ceil(laid.v1),
+    });
+    sounds.set(run, sound);
+    if (sounds.size > SOUNDS_KEPT) for (const oldest of sounds.keys()) return (sounds.delete(oldest), sound);
+  }
+  return sound;
+}
+
+/** Whole periods before and after the change of pitch that take about the same time. */
+function reachAt(period: number, ratio: number): Reach {
+  const before = Math.max(1, Math.round(1 / ratio));
+  const after = Math.max(1, Math.round(ratio));
+  return {
+    source: Math.max(SHORTEST_REACH, before * period),
+    output: Math.max(SHORTEST_REACH, (after * period) / ratio),
+  };
 }
 
 /** First run that may reach an output sample. */
@@ -182,11 +237,27 @@ function firstRun(runs: Run[], u: number): number {
 const newShare = (curves: PlanCurves, t: number): number =>
   smoothStep(Math.max(Math.abs(curves.offset(t)), Math.abs(curves.formant(t))) / ANEW_FROM);
 
-/** Adds a run's pulses and breath over [from, to). */
+/** Adds a live run's pulses and breath over [from, to). */
 function renderRun(
   analysis: VoiceSource,
   making: Making,
-  run: { segment: PitchedSegment; curves: PlanCurves },
+  run: VoiceRun,
+  laid: Laid,
+  channel: number,
+  from: number,
+  to: number,
+  out: Float32Array,
+): void {
+  addPulses(analysis, making, run, laid, channel, from, to, out);
+  const layers = analysis.layersOf(run.segment, channel);
+  addBreath(layers, analysis.sampleRate, run.curves, making.line, from, to, from, out);
+}
+
+/** Adds a run's pulses over [from, to); where the plan is not live they are as loud as they happen to be. */
+function addPulses(
+  analysis: VoiceSource,
+  making: Making,
+  run: VoiceRun,
   laid: Laid,
   channel: number,
   from: number,
@@ -194,6 +265,7 @@ function renderRun(
   out: Float32Array,
 ): void {
   const { segment, curves } = run;
+  const { live } = curves.plan;
   const { epochs } = segment;
   const m = epochs.length;
   const layers = analysis.layersOf(segment, channel);
@@ -233,37 +305,16 @@ function renderRun(
     }
   for (; i < n && at[i] < to + ahead; i++) {
     const t = source[i];
-    put(at[i], t, epoch[i], gainAt(analysis, making, run, laid, t, epoch[i]) / Math.sqrt(curves.ratio(t)));
+    const gain = live ? measuredGain(analysis, making, segment, curves, Math.max(0, epoch[i] - TRAILING), epoch[i]) : 1;
+    put(at[i], t, epoch[i], gain / Math.sqrt(curves.ratio(t)));
   }
   const last = epoch[n - 1];
   if (i === n && laid.v0 < Infinity)
     for (let q = 1; q <= PULSES_AFTER && last + q < m; q++)
       put(at[n - 1] + epochs[last + q] - epochs[last], epochs[last + q], last + q, 1, source[n - 1]);
-  addBreath(layers, analysis.sampleRate, curves, making.line, from, to, from, out);
 }
 
-/**
- * Loudness of a run at a source sample: from join to join one gain, so that each note is as loud as the voice it is made from; moved
- * harmonics lie elsewhere on the formants.
- */
-function gainAt(
-  analysis: VoiceSource,
-  making: Making,
-  { segment, curves }: { segment: PitchedSegment; curves: PlanCurves },
-  laid: Laid,
-  t: number,
-  epoch: number,
-): number {
-  if (curves.plan.live) return measuredGain(analysis, making, segment, curves, Math.max(0, epoch - TRAILING), epoch);
-  const { part, next, share } = partAt(segment, laid, t, analysis.sampleRate);
-  const gain = (k: number) => {
-    const p = laid.parts[k];
-    if (Number.isNaN(p.gain)) p.gain = measuredGain(analysis, making, segment, curves, p.firstEpoch, p.lastEpoch);
-    return p.gain;
-  };
-  return share > 0 ? gain(part) * (1 - share) + gain(next) * share : gain(part);
-}
-
+/** What makes the pulses about an epoch as loud as the voice they are made from: moved harmonics lie elsewhere on the formants. */
 function measuredGain(
   analysis: VoiceSource,
   making: Making,

@@ -35,8 +35,6 @@ interface Harmonics {
   minimum: Float64Array;
   /** Highest harmonic used. */
   top: number;
-  /** Mean slope of the phase a harmonic: a delay. */
-  slope: number;
 }
 
 const RING = 128;
@@ -48,6 +46,13 @@ const COMPARED = 0.25;
 /** Under this share of the first harmonic nothing is made up. */
 const ROLL_OFF = 0.85;
 const SMALLEST = 1e-13;
+/**
+ * Slope of the phase beyond the minimum one, radians a harmonic: where an epoch lies in its period. The same for every pulse: measured
+ * pulse by pulse it is noise, by which neighbouring pulses no longer add up (held vowels, +10 c: level 3.9 dB off at 99 %, so .9).
+ */
+const DELAY = 1.2;
+const DELAY_COS = Math.cos(DELAY);
+const DELAY_SIN = Math.sin(DELAY);
 
 const EXP_LOWEST = -40;
 const EXP_STEPS = 64;
@@ -81,7 +86,6 @@ const emptyHarmonics = (): Harmonics => ({
   im: new Float64Array(0),
   minimum: new Float64Array(0),
   top: 0,
-  slope: 0,
 });
 
 function sized(h: Harmonics, n: number): void {
@@ -235,13 +239,13 @@ export class PulseMaker {
     part: 0 | 1,
     slot: PulseShape,
   ): void {
-    const { log, re, im, minimum, top, slope } = h;
+    const { log, re, im, minimum, top } = h;
     const bins = N / period;
     const step = 1 / (bins * formant);
     const lowest = ROLL_OFF * Math.min(pitch / formant, 1.2);
     const highest = Math.min(N / 2 - 1, Math.floor(TOP * N));
     const fadeFrom = Math.floor(FADE_FROM * N);
-    const delay = slope / bins;
+    const delay = DELAY / bins;
     let powerIn = 0;
     const compared = Math.min(top, Math.floor(COMPARED * period));
     for (let k = 1; k <= compared; k++) powerIn += Math.exp(2 * log[k]);
@@ -384,9 +388,9 @@ function minimumPhases(f: Fourier, P: number, count: number, a: Harmonics, b: Ha
   }
 }
 
-/** Leaves of the phase what is beyond the minimum phase and beyond its mean slope, as unit vectors. */
+/** Leaves of the phase what is beyond the minimum phase and the delay, as unit vectors. */
 function beyondMinimum(h: Harmonics): void {
-  const { log, re, im, minimum, top } = h;
+  const { re, im, minimum, top } = h;
   for (let k = 1; k <= top; k++) {
     const c = Math.cos(minimum[k]);
     const s = Math.sin(minimum[k]);
@@ -395,21 +399,11 @@ function beyondMinimum(h: Harmonics): void {
     re[k] = a * c + e * s;
     im[k] = e * c - a * s;
   }
-  let sr = 0;
-  let si = 0;
-  for (let k = 1; k < top; k++) {
-    const w = Math.exp(log[k] + log[k + 1]);
-    sr += w * (re[k + 1] * re[k] + im[k + 1] * im[k]);
-    si += w * (im[k + 1] * re[k] - re[k + 1] * im[k]);
-  }
-  h.slope = Math.atan2(si, sr);
-  const c1 = Math.cos(h.slope);
-  const s1 = Math.sin(h.slope);
   let c = 1;
   let s = 0;
   for (let k = 1; k <= top; k++) {
-    const q = c * c1 - s * s1;
-    s = c * s1 + s * c1;
+    const q = c * DELAY_COS - s * DELAY_SIN;
+    s = c * DELAY_SIN + s * DELAY_COS;
     c = q;
     const a = re[k];
     const e = im[k];

@@ -1,4 +1,4 @@
-import { hzToCents, smoothStep } from '../units';
+import { hzToCents } from '../units';
 import type { PitchedSegment } from './epochs';
 import { pulseLength } from './fine';
 import type { PlanCurves } from './plan';
@@ -18,19 +18,9 @@ const JOIN_BEND = 1;
 export const landing = { easySlope: 800, easiest: 8 };
 /** Near the ends of an edit the pitch is not bent, s. */
 const EDGE_SECONDS = 0.03;
-/** Half the time in which loudness goes over from one note to the next, s. */
-const LOUDNESS_FADE = 0.015;
 /** Most pulses an epoch: two octaves up. */
 const MOST_PULSES = 4.2;
 const CENTS_A_PERIOD = 1200 / Math.LN2;
-
-/** Part of a run between two joins: keeps its own loudness. */
-export interface RunPart {
-  firstEpoch: number;
-  lastEpoch: number;
-  /** Gain of its pulses, NaN until it is measured. */
-  gain: number;
-}
 
 /** The pulses of a run, laid out. Output samples. */
 export interface Laid {
@@ -44,7 +34,6 @@ export interface Laid {
   epoch: Int32Array;
   /** Numbers of the pulses at which the run stands in phase with the epochs, whatever is asked on the other side. */
   anchors: number[];
-  parts: RunPart[];
   /** How far before and after its place a pulse may sound, at most. */
   ahead: number;
   behind: number;
@@ -124,7 +113,6 @@ export class Run {
     const n = at.length;
     const before = first > 0 ? epochs[first] - epochs[first - 1] : periods[0];
     const after = lands && last < m - 1 ? epochs[last + 1] - epochs[last] : periods[epoch[n - 1]];
-    const ends = [...stops, last];
     let longest = 0;
     for (let k = first; k <= last; k++)
       longest = Math.max(longest, periods[k] * Math.max(1, 1 / curves.formantRatio(epochs[k])));
@@ -137,7 +125,6 @@ export class Run {
       anchors: anchored.map(phase => Math.round(phase)),
       ahead: length / 4 + 8,
       behind: (3 * length) / 4 + 8,
-      parts: ends.map((e, i) => ({ firstEpoch: i ? ends[i - 1] : first, lastEpoch: e, gain: NaN })),
       u0: at[0] - before,
       u1: at[0],
       v0: at[n - 1],
@@ -156,20 +143,6 @@ export class Run {
     }
     return out;
   }
-}
-
-/** The part of a run a source sample lies in, and how far loudness has gone over to the next one. */
-export function partAt(
-  { epochs }: PitchedSegment,
-  { parts }: Laid,
-  t: number,
-  sampleRate: number,
-): { part: number; next: number; share: number } {
-  const reach = LOUDNESS_FADE * sampleRate;
-  let part = 0;
-  while (part < parts.length - 1 && epochs[parts[part].lastEpoch] + reach < t) part++;
-  if (part === parts.length - 1) return { part, next: part, share: 0 };
-  return { part, next: part + 1, share: smoothStep((t - epochs[parts[part].lastEpoch] + reach) / (2 * reach)) };
 }
 
 /** The integral of the asked ratio over a run's epochs, at fixed places, bent so that it meets whole numbers where it must. */
@@ -282,7 +255,6 @@ export class GrowingRun {
       source: new Float64Array(room),
       epoch: new Int32Array(room),
       anchors: [0],
-      parts: [],
       ahead: length / 4 + 8,
       behind: (3 * length) / 4 + 8,
       u0: line.forward(epochs[0]) - periods[0],

@@ -1,5 +1,5 @@
 import type { VoiceSource } from './analysis';
-import { blendRun, type Making } from './engine';
+import { blendGrowing, type Making } from './engine';
 import { PulseMaker } from './fine';
 import { neutralPlan, PlanCurves, type VoicePlan } from './plan';
 import { GrowingRun } from './pulses';
@@ -116,8 +116,7 @@ export class VoiceStream {
     for (const run of this.runs) {
       this.know(to + 4 * run.laid.ahead);
       run.layTo(to + run.laid.ahead);
-      for (let c = 0; c < out.length; c++)
-        blendRun(source, this.making, run, run.laid, c, from, to, this.voice, out[c]);
+      for (let c = 0; c < out.length; c++) blendGrowing(source, this.making, run, c, from, to, this.voice, out[c]);
     }
     while (this.runs.length && this.runs[0].laid.v1 <= to) this.runs.shift();
     this.know(to + 2 * this.step);

@@ -1,0 +1,216 @@
+import type { VoiceSource } from './analysis';
+import type { TimeLine } from './timeline';
+
+/**
+ * The sound of a run, as loud at every moment as the voice it is made from. Pulses that have moved meet their neighbours, and the breath
+ * that goes past them, otherwise than they were sung; left alone that is 2 to 4 dB for some periods where a vowel closes into m, n or l.
+ * So the sound is made first and weighed against the recording afterwards.
+ */
+
+/** Adds a run's pulses, or its breath, of one channel over output samples [from, to) to out. */
+export type AddSound = (channel: number, from: number, to: number, out: Float32Array) => void;
+
+/** Half the time over which loudness is taken about an output sample, of the source and of the output: whole periods of each. Samples. */
+export interface Reach {
+  source: number;
+  output: number;
+}
+
+export interface RunParts {
+  pulses: AddSound;
+  breath: AddSound;
+  reach(u: number): Reach;
+  /** First output sample, and the one after the last. */
+  from: number;
+  to: number;
+}
+
+/** Samples made in one piece, and between two places at which they are weighed. */
+const BLOCK = 1024;
+const GRID = 32;
+const PLACES = BLOCK / GRID + 1;
+/** Gains that follow a steep rise are themselves a change of level: they are weighed once more. */
+const WEIGHINGS = 2;
+/** Blocks kept. */
+const KEPT = 16;
+/** Power nobody hears: silence is left as it is. */
+const SILENCE = 1e-10;
+const LOUDEST = 8;
+/** Where breath alone is as loud as the voice was, pulses are asked for this share of the power, and all of it is turned down. */
+const PULSES_LEFT = 0.4;
+
+interface Sound {
+  /** Per channel. */
+  pulses: Float32Array[];
+  breath: Float32Array[];
+}
+
+/** Gains of the pulses, and then of everything, at the places of a block. */
+interface Gains {
+  pulses: Float64Array;
+  all: Float64Array;
+}
+
+export class RunSound {
+  private readonly sounds = new Map<number, Sound>();
+  /** By block, after the first weighing and after the second. */
+  private readonly gains = [new Map<number, Gains>(), new Map<number, Gains>()];
+  private readonly sourceFrom: number;
+  private readonly sourceTo: number;
+
+  constructor(
+    private readonly source: VoiceSource,
+    private readonly line: TimeLine,
+    private readonly parts: RunParts,
+  ) {
+    this.sourceFrom = line.backward(parts.from);
+    this.sourceTo = line.backward(parts.to);
+  }
+
+  /** Writes output samples [from, to), all within the run, to out. */
+  write(channel: number, from: number, to: number, out: Float32Array): void {
+    for (let i = Math.floor(from / BLOCK); i * BLOCK < to; i++) {
+      const { all } = this.gainsOf(i, WEIGHINGS - 1);
+      const sound = this.soundOf(i);
+      const b = sound.breath[channel];
+      const zero = i * BLOCK;
+      const a = Math.max(from, zero);
+      const end = Math.min(to, zero + BLOCK);
+      this.writePulses(i, WEIGHINGS - 1, sound.pulses[channel], a, end, out, a - from);
+      for (let u = a; u < end; u++) {
+        const z = u - zero;
+        const j = (z / GRID) | 0;
+        const f = z / GRID - j;
+        out[u - from] = (out[u - from] + b[z]) * (all[j] + (all[j + 1] - all[j]) * f);
+      }
+    }
+  }
+
+  /** Writes a block's pulses [from, to) as loud as a number of weighings left them. */
+  private writePulses(
+    block: number,
+    weighing: number,
+    pulses: Float32Array,
+    from: number,
+    to: number,
+    out: Float32Array,
+    at: number,
+  ): void {
+    const zero = block * BLOCK;
+    const gains = weighing < 0 ? null : this.gainsOf(block, weighing).pulses;
+    for (let u = from; u < to; u++) {
+      const z = u - zero;
+      const j = (z / GRID) | 0;
+      out[at + u - from] = gains ? pulses[z] * (gains[j] + (gains[j + 1] - gains[j]) * (z / GRID - j)) : pulses[z];
+    }
+  }
+
+  private soundOf(i: number): Sound {
+    return kept(this.sounds, i, () => {
+      const { parts } = this;
+      const from = Math.max(i * BLOCK, parts.from);
+      const to = Math.min((i + 1) * BLOCK, parts.to);
+      const made = (add: AddSound) =>
+        Array.from({ length: this.source.channelCount }, (_, c) => {
+          const out = new Float32Array(BLOCK);
+          if (to > from) add(c, from, to, out.subarray(from - i * BLOCK));
+          return out;
+        });
+      return { pulses: made(parts.pulses), breath: made(parts.breath) };
+    });
+  }
+
+  private gainsOf(i: number, weighing: number): Gains {
+    return kept(this.gains[weighing], i, () => {
+      const places = Array.from({ length: PLACES }, (_, j) => this.within(i * BLOCK + j * GRID));
+      const reaches = places.map(u => this.parts.reach(u));
+      const around = Math.ceil(Math.max(...reaches.map(r => r.output))) + 1;
+      const start = Math.max(this.parts.from, places[0] - around);
+      const end = Math.min(this.parts.to, places[PLACES - 1] + around);
+      const sound = this.stretch(start, end, weighing - 1);
+      const before = weighing > 0 ? this.gainsOf(i, weighing - 1).pulses : null;
+      const pulses = new Float64Array(PLACES);
+      const all = new Float64Array(PLACES);
+      places.forEach((u, j) => {
+        const wanted = this.power(this.line.backward(u), reaches[j].source);
+        const [gain, rest] = weigh(sound, start, u, reaches[j].output, wanted);
+        pulses[j] = gain * (before?.[j] ?? 1);
+        all[j] = rest;
+      });
+      return { pulses, all };
+    });
+  }
+
+  private within(u: number): number {
+    return Math.min(this.parts.to, Math.max(this.parts.from, u));
+  }
+
+  /** What was made of output samples [from, to), in one piece, its pulses as loud as a number of weighings left them. */
+  private stretch(from: number, to: number, weighing: number): Sound {
+    const empty = () => Array.from({ length: this.source.channelCount }, () => new Float32Array(to - from));
+    const out: Sound = { pulses: empty(), breath: empty() };
+    for (let i = Math.floor(from / BLOCK); i * BLOCK < to; i++) {
+      const sound = this.soundOf(i);
+      const a = Math.max(from, i * BLOCK);
+      const b = Math.min(to, (i + 1) * BLOCK);
+      for (let c = 0; c < this.source.channelCount; c++) {
+        this.writePulses(i, weighing, sound.pulses[c], a, b, out.pulses[c], a - from);
+        out.breath[c].set(sound.breath[c].subarray(a - i * BLOCK, b - i * BLOCK), a - from);
+      }
+    }
+    return out;
+  }
+
+  /** Power of the recording about a source sample, all channels; as the output, it is not looked at beyond the run. */
+  private power(t: number, half: number): number {
+    const from = Math.ceil(Math.max(this.sourceFrom, t - half));
+    const to = Math.floor(Math.min(this.sourceTo, t + half)) + 1;
+    const x = new Float32Array(Math.max(0, to - from));
+    let sum = 0;
+    let weights = 1e-12;
+    for (let c = 0; c < this.source.channelCount; c++) {
+      this.source.copy(c, from, x);
+      for (let i = 0; i < x.length; i++) {
+        const w = 1 - Math.abs(from + i - t) / half;
+        sum += w * x[i] * x[i];
+        weights += w;
+      }
+    }
+    return sum / weights;
+  }
+}
+
+/** Gains of the pulses and of everything that make a sound as loud as wanted about a sample. */
+function weigh({ pulses, breath }: Sound, start: number, u: number, half: number, wanted: number): [number, number] {
+  let [pp, bb, pb, weights] = [0, 0, 0, 1e-12];
+  const from = Math.max(0, Math.ceil(u - half) - start);
+  const to = Math.min(pulses[0].length, Math.floor(u + half) + 1 - start);
+  pulses.forEach((p, c) => {
+    const b = breath[c];
+    for (let z = from; z < to; z++) {
+      const w = 1 - Math.abs(start + z - u) / half;
+      pp += w * p[z] * p[z];
+      bb += w * b[z] * b[z];
+      pb += w * p[z] * b[z];
+      weights += w;
+    }
+  });
+  pp = pp / weights + SILENCE;
+  bb /= weights;
+  pb /= weights;
+  // |gain pulses + breath|^2 = wanted
+  const left = Math.max(wanted + SILENCE - bb, PULSES_LEFT * (wanted + SILENCE));
+  const gain = Math.min(LOUDEST, Math.max(1 / LOUDEST, (Math.sqrt(pb * pb + pp * left) - pb) / pp));
+  const made = gain * gain * pp + 2 * gain * pb + bb;
+  return [gain, Math.sqrt(Math.min(4, Math.max(0.1, (wanted + SILENCE) / Math.max(made, 1e-20))))];
+}
+
+/** What a map holds for a number, made where it holds nothing; the one asked for longest ago is dropped. */
+function kept<T>(map: Map<number, T>, key: number, make: () => T): T {
+  let value = map.get(key);
+  if (value === undefined) value = make();
+  else map.delete(key);
+  map.set(key, value);
+  if (map.size > KEPT) for (const oldest of map.keys()) return (map.delete(oldest), value);
+  return value;
+}
