@@ -4,7 +4,7 @@ import reactHooks from 'eslint-plugin-react-hooks';
 import tseslint from 'typescript-eslint';
 
 export default tseslint.config(
-  { ignores: ['**/dist/**', '**/.cache/**', '**/node_modules/**', 'coverage/**'] },
+  { ignores: ['core/wasm/**', '**/dist/**', '**/.cache/**', '**/node_modules/**', 'coverage/**'] },
   js.configs.recommended,
   ...tseslint.configs.recommended,
   {

@@ -42,7 +42,7 @@ export function likenessOf(a: Float32Array, b: Float32Array, sampleRate: number)
   const step = STEP * rate;
   const frames = Math.max(1, Math.floor(Math.min(x.length, y.length) / step));
   const size = powerOfTwoFrom(window + 2 * lags);
-  const fourier = new Fourier(size);
+  const fourier = Fourier.of(size);
   const curve = new Float32Array(frames).fill(NaN);
   const lagAt = new Float32Array(frames);
   const [ex, ey] = [energies(x, frames, step, window), energies(y, frames, step, window)];

@@ -96,7 +96,7 @@ function bestLag(a: Float64Array, b: Float64Array): number {
     return up.map(v => v - mean);
   };
   const [p, q] = [over(a), over(b)];
-  const fourier = new Fourier(powerOfTwoFrom(p.length + q.length));
+  const fourier = Fourier.of(powerOfTwoFrom(p.length + q.length));
   const { input, output, size } = fourier;
   input.fill(0);
   // one complex transform for both: p real, q imaginary

@@ -39,7 +39,7 @@ export function findCandidates(
   const longest = Math.ceil(sampleRate / lowestHz) + 2;
   const shortest = Math.max(2, Math.floor(sampleRate / highestHz));
   const size = powerOfTwoFrom(n + longest);
-  const fourier = new Fourier(size);
+  const fourier = Fourier.of(size);
   const { input, output } = fourier;
   const out: Candidates = {
     count: new Uint8Array(frames),

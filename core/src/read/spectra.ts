@@ -22,7 +22,7 @@ export function bandPowers(
   onFrame: (k: number) => void,
 ): Bands {
   const size = sampleRate > 64000 ? 1024 : sampleRate > 30000 ? 512 : 256;
-  const fourier = new Fourier(size);
+  const fourier = Fourier.of(size);
   const { input, output } = fourier;
   const window = hann(size);
   const edges = EDGES.map(f => Math.max(1, Math.min(size / 2, Math.round((f * size) / sampleRate))));

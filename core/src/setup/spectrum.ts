@@ -26,7 +26,7 @@ export function eachSpectrum(
   hop: number,
   visit: (frame: number, magnitudes: Float64Array) => void,
 ): void {
-  const fourier = new Fourier(size);
+  const fourier = Fourier.of(size);
   const window = hann(size);
   const [one, two] = [new Float64Array(size / 2), new Float64Array(size / 2)];
   const { input, output } = fourier;

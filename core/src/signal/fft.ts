@@ -1,30 +1,91 @@
-import FFT from 'fft.js';
+import { TRANSFORM_CODE } from './transform-code';
 
-/** A complex transform of one size with its own work arrays; interleaved re, im. */
+/** What is used of WebAssembly, which every page, worker and worklet has, but which the core's library of types does not name. */
+interface WebAssemblyApi {
+  Module: new (bytes: Uint8Array) => object;
+  Memory: new (size: { initial: number }) => { buffer: ArrayBuffer };
+  Instance: new (module: object, imports: object) => { exports: unknown };
+}
+interface Stages {
+  four(x: number, y: number, m: number, s: number, w: number): void;
+  two(x: number, y: number, s: number): void;
+}
+
+const PAGE = 65536;
+/** Bytes of a complex number, and of the three twiddles of a butterfly, laid out for vectors. */
+const COMPLEX = 16;
+const TWIDDLES = 96;
+/** Larger ones are not kept. */
+const LARGEST_KEPT = 65536;
+
+let compiled: object | null = null;
+const api = () => (globalThis as unknown as { WebAssembly: WebAssemblyApi }).WebAssembly;
+
+function stagesOn(memory: object): Stages {
+  compiled ??= new (api().Module)(Uint8Array.from(TRANSFORM_CODE.match(/../g)!, pair => parseInt(pair, 16)));
+  return new (api().Instance)(compiled, { env: { memory } }).exports as Stages;
+}
+
+/**
+ * A complex transform of one size in double precision; interleaved re, im. It runs as WebAssembly (core/wasm), two to four times as fast
+ * as script, and gives the same bits on every machine.
+ */
 export class Fourier {
   private static readonly bySize = new Map<number, Fourier>();
-  private readonly fft: FFT;
+  private readonly stages: Stages;
+  private readonly steps: { radix: 4 | 2; m: number; s: number; w: number }[] = [];
   /** Work arrays, 2 * size numbers each, free for the caller between calls. */
   readonly input: Float64Array;
   readonly output: Float64Array;
 
-  /** @param size a power of two, 4 or more */
-  constructor(readonly size: number) {
-    this.fft = new FFT(size);
-    this.input = new Float64Array(2 * size);
-    this.output = new Float64Array(2 * size);
+  private constructor(readonly size: number) {
+    const table: number[] = [];
+    const zero = 3 * COMPLEX * size;
+    let n = size;
+    let s = 1;
+    for (; n >= 4; n /= 4, s *= 4) {
+      const m = n / 4;
+      this.steps.push({ radix: 4, m, s, w: zero + 8 * table.length });
+      for (let p = 0; p < m; p++)
+        for (let k = 1; k <= 3; k++) {
+          const angle = (-2 * Math.PI * k * p) / n;
+          const [c, d] = [Math.cos(angle), Math.sin(angle)];
+          table.push(c, c, -d, d);
+        }
+    }
+    if (n === 2) this.steps.push({ radix: 2, m: 1, s, w: 0 });
+    const bytes = zero + Math.max(TWIDDLES, 8 * table.length);
+    const memory = new (api().Memory)({ initial: Math.ceil(bytes / PAGE) });
+    this.stages = stagesOn(memory);
+    new Float64Array(memory.buffer, zero, table.length).set(table);
+    this.input = new Float64Array(memory.buffer, 0, 2 * size);
+    this.output = new Float64Array(memory.buffer, COMPLEX * size, 2 * size);
   }
 
-  /** One shared instance a size: callers must be done with the work arrays before another uses them. */
+  /**
+   * One shared instance a size: callers must be done with the work arrays before another uses them.
+   * @param size a power of two, 4 or more
+   */
   static of(size: number): Fourier {
     let found = Fourier.bySize.get(size);
-    if (!found) Fourier.bySize.set(size, (found = new Fourier(size)));
+    if (found) return found;
+    found = new Fourier(size);
+    if (size <= LARGEST_KEPT) Fourier.bySize.set(size, found);
     return found;
   }
 
-  /** output = transform of input, without scaling. */
+  /** output = transform of input, without scaling; input stays as it is. */
   forward(): void {
-    this.fft.transform(this.output, this.input);
+    const { size, stages, steps } = this;
+    const [output, spare] = [COMPLEX * size, 2 * COMPLEX * size];
+    let from = 0;
+    let to = steps.length & 1 ? output : spare;
+    for (const { radix, m, s, w } of steps) {
+      if (radix === 4) stages.four(from, to, m, s, w);
+      else stages.two(from, to, s);
+      from = to;
+      to = to === output ? spare : output;
+    }
   }
 }
 

@@ -31,7 +31,7 @@ describe('power spectra of frames', () => {
 });
 
 test('a transform and its conjugate give the signal back', () => {
-  const f = new Fourier(32);
+  const f = Fourier.of(32);
   const random = seededRandom(9);
   const x = Float64Array.from({ length: 64 }, () => random.uniform());
   f.input.set(x);
@@ -47,6 +47,25 @@ test('a transform and its conjugate give the signal back', () => {
   }
   expect(Fourier.of(32)).toBe(Fourier.of(32));
   expect([1, 5, 64, 65].map(powerOfTwoFrom)).toEqual([4, 8, 64, 128]);
+});
+
+test.each([4, 8, 16, 128, 512, 1024])('a transform of %i is the sum it stands for', size => {
+  const f = Fourier.of(size);
+  const random = seededRandom(size);
+  const x = Float64Array.from({ length: 2 * size }, () => random.uniform());
+  f.input.set(x);
+  f.forward();
+  expect(Array.from(f.input)).toEqual(Array.from(x));
+  for (const k of [0, 1, size / 2 - 1, size / 2, size - 1]) {
+    let [re, im] = [0, 0];
+    for (let i = 0; i < size; i++) {
+      const angle = (-2 * Math.PI * i * k) / size;
+      re += x[2 * i] * Math.cos(angle) - x[2 * i + 1] * Math.sin(angle);
+      im += x[2 * i] * Math.sin(angle) + x[2 * i + 1] * Math.cos(angle);
+    }
+    expect(f.output[2 * k]).toBeCloseTo(re, 9);
+    expect(f.output[2 * k + 1]).toBeCloseTo(im, 9);
+  }
 });
 
 describe('randomness', () => {

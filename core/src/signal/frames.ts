@@ -11,7 +11,7 @@ export function powerFrames(
   frames: number,
   visit: (k: number, power: Float64Array) => void,
 ): void {
-  const fourier = new Fourier(size);
+  const fourier = Fourier.of(size);
   const { input, output } = fourier;
   const window = hann(size);
   const half = size / 2;

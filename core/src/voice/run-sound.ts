@@ -49,6 +49,8 @@ interface Sound {
 interface Gains {
   pulses: Float64Array;
   all: Float64Array;
+  /** The power they are to reach. */
+  wanted: number[];
 }
 
 export class RunSound {
@@ -128,16 +130,24 @@ export class RunSound {
       const start = Math.max(this.parts.from, places[0] - around);
       const end = Math.min(this.parts.to, places[PLACES - 1] + around);
       const sound = this.stretch(start, end, weighing - 1);
+      const sums = () => new TriangleSums(start, end);
+      const [pp, bb, pb] = [sums(), sums(), sums()];
+      sound.pulses.forEach((p, c) => {
+        pp.add(p, p);
+        bb.add(sound.breath[c], sound.breath[c]);
+        pb.add(p, sound.breath[c]);
+      });
+      const wanted = weighing > 0 ? this.gainsOf(i, 0).wanted : this.wanted(places, reaches);
       const before = weighing > 0 ? this.gainsOf(i, weighing - 1).pulses : null;
       const pulses = new Float64Array(PLACES);
       const all = new Float64Array(PLACES);
       places.forEach((u, j) => {
-        const wanted = this.power(this.line.backward(u), reaches[j].source);
-        const [gain, rest] = weigh(sound, start, u, reaches[j].output, wanted);
+        const half = reaches[j].output;
+        const [gain, rest] = weigh(pp.mean(u, half), bb.mean(u, half), pb.mean(u, half), wanted[j]);
         pulses[j] = gain * (before?.[j] ?? 1);
         all[j] = rest;
       });
-      return { pulses, all };
+      return { pulses, all, wanted };
     });
   }
 
@@ -161,47 +171,82 @@ export class RunSound {
     return out;
   }
 
-  /** Power of the recording about a source sample, all channels; as the output, it is not looked at beyond the run. */
-  private power(t: number, half: number): number {
-    const from = Math.ceil(Math.max(this.sourceFrom, t - half));
-    const to = Math.floor(Math.min(this.sourceTo, t + half)) + 1;
-    const x = new Float32Array(Math.max(0, to - from));
-    let sum = 0;
-    let weights = 1e-12;
+  /** Power of the recording about the places of a block, all channels; as the output, it is not looked at beyond the run. */
+  private wanted(places: readonly number[], reaches: readonly Reach[]): number[] {
+    const at = places.map(u => this.line.backward(u));
+    const around = Math.ceil(Math.max(...reaches.map(r => r.source))) + 2;
+    const from = Math.floor(Math.max(this.sourceFrom, at[0] - around));
+    const to = Math.ceil(Math.min(this.sourceTo, at[PLACES - 1] + around)) + 1;
+    const sums = new TriangleSums(from, to);
+    const x = new Float32Array(to - from);
     for (let c = 0; c < this.source.channelCount; c++) {
       this.source.copy(c, from, x);
-      for (let i = 0; i < x.length; i++) {
-        const w = 1 - Math.abs(from + i - t) / half;
-        sum += w * x[i] * x[i];
-        weights += w;
-      }
+      sums.add(x, x);
     }
-    return sum / weights;
+    return at.map((t, j) => sums.mean(t, reaches[j].source));
   }
 }
 
-/** Gains of the pulses and of everything that make a sound as loud as wanted about a sample. */
-function weigh({ pulses, breath }: Sound, start: number, u: number, half: number, wanted: number): [number, number] {
-  let [pp, bb, pb, weights] = [0, 0, 0, 1e-12];
-  const from = Math.max(0, Math.ceil(u - half) - start);
-  const to = Math.min(pulses[0].length, Math.floor(u + half) + 1 - start);
-  pulses.forEach((p, c) => {
-    const b = breath[c];
-    for (let z = from; z < to; z++) {
-      const w = 1 - Math.abs(start + z - u) / half;
-      pp += w * p[z] * p[z];
-      bb += w * b[z] * b[z];
-      pb += w * p[z] * b[z];
-      weights += w;
-    }
-  });
-  pp = pp / weights + SILENCE;
-  bb /= weights;
-  pb /= weights;
+/** Means of products of sounds under triangles of any width, from sums of sums: the width costs nothing. */
+class TriangleSums {
+  private readonly once: Float64Array;
+  private twice: Float64Array | null = null;
+
+  constructor(
+    private readonly from: number,
+    private readonly to: number,
+  ) {
+    this.once = new Float64Array(to - from);
+  }
+
+  add(p: Float32Array, q: Float32Array): this {
+    const { once } = this;
+    for (let i = 0; i < once.length; i++) once[i] += p[i] * q[i];
+    return this;
+  }
+
+  /** Mean about a sample, half the triangle's width given; what lies outside is left out. */
+  mean(at: number, reach: number): number {
+    const { from, to } = this;
+    const half = Math.max(1, Math.round(reach));
+    const centre = Math.min(to - 1, Math.max(from, Math.round(at)));
+    const sums = (this.twice ??= summedTwice(this.once));
+    const n = to - from;
+    const k = centre - from;
+    const high = beyond(sums, k + half, n);
+    const low = beyond(sums, k - half, n);
+    // the triangle's own weight, less what sticks out at the ends
+    const over = Math.max(0, half - (to - centre));
+    const under = Math.max(0, half - k - 1);
+    const weight = half * half - (over * (over + 1)) / 2 - (under * (under + 1)) / 2;
+    return (high - 2 * sums[k] + low) / Math.max(1, weight);
+  }
+}
+
+/** Second sums: out[k] is the sum over j < k of the sums of the first j + 1 values; out[0] = 0. */
+function summedTwice(x: Float64Array): Float64Array {
+  const out = new Float64Array(x.length + 2);
+  let sum = 0;
+  for (let i = 0; i <= x.length; i++) {
+    sum += x[i] ?? 0;
+    out[i + 1] = out[i] + sum;
+  }
+  return out;
+}
+
+/** Second sums at any place, also outside of what was summed. */
+function beyond(sums: Float64Array, k: number, n: number): number {
+  if (k <= 0) return 0;
+  return k <= n ? sums[k] : sums[n] + (k - n) * (sums[n + 1] - sums[n]);
+}
+
+/** Gains of the pulses and of everything that make a sound as loud as wanted. @param pp @param bb @param pb mean products of pulses and breath */
+function weigh(pp: number, bb: number, pb: number, wanted: number): [number, number] {
+  const power = pp + SILENCE;
   // |gain pulses + breath|^2 = wanted
   const left = Math.max(wanted + SILENCE - bb, PULSES_LEFT * (wanted + SILENCE));
-  const gain = Math.min(LOUDEST, Math.max(1 / LOUDEST, (Math.sqrt(pb * pb + pp * left) - pb) / pp));
-  const made = gain * gain * pp + 2 * gain * pb + bb;
+  const gain = Math.min(LOUDEST, Math.max(1 / LOUDEST, (Math.sqrt(pb * pb + power * left) - pb) / power));
+  const made = gain * gain * power + 2 * gain * pb + bb;
   return [gain, Math.sqrt(Math.min(4, Math.max(0.1, (wanted + SILENCE) / Math.max(made, 1e-20))))];
 }
 

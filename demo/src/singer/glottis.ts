@@ -63,8 +63,8 @@ let tables: GlottisTables | undefined;
 export function glottisTables(): GlottisTables {
   if (tables) return tables;
   const n = 16384;
-  const big = new Fourier(n);
-  const small = new Fourier(TABLE_SIZE);
+  const big = Fourier.of(n);
+  const small = Fourier.of(TABLE_SIZE);
   tables = { pulses: [], openings: [] };
   for (let r = 0; r < RD_COUNT; r++) {
     const { period, closure } = flowDerivative(RD_LOW + r * RD_STEP, n);
