@@ -19,15 +19,16 @@ import { singVocal, type Performance, type Truth } from '@essim/demo';
 import { scoreAlignment, scoreAlignmentSpeed } from './align';
 import { scoreEstimates, scorePhrases, scoreRanking, scoreReplacing, type EstimateScores } from './estimates';
 import { scoreGround } from './ground';
+import { scoreJoins } from './joins';
 import { longSong } from './long-song';
 import { scoreParts, scoreStems } from './parts';
 import { people, scorePeople, voicesFolder } from './people';
+import { hear, scoreBent, scoreNoise, scoreSettled } from './people-sound';
 import { scoreConditions, scoreTalk, scoreVoices } from './reading';
 import {
   plainSubjects,
   scoreConsonants,
   scoreCurves,
-  scoreJoins,
   scoreLanding,
   scoreVoiceEngine,
   scoreVoiceSpeed,
@@ -68,26 +69,38 @@ if (process.argv[2] === 'stack') {
   process.exit(0);
 }
 
-/** The reading on recorded people; says so when there are none. */
-async function tellPeople(): Promise<Record<string, string | number>[]> {
-  const rows = await scorePeople(root);
-  if (rows.length) table('Reading against recorded people', rows);
-  else console.log(`\nNo recorded people: ${voicesFolder(root)} is not there`);
-  return rows;
+/** The reading and what is made of it on recorded people; says so when there are none. */
+async function tellPeople(): Promise<Record<string, unknown>> {
+  const reading = await scorePeople(root);
+  if (!reading.length) {
+    console.log(`\nNo recorded people: ${voicesFolder(root)} is not there`);
+    return {};
+  }
+  table('Reading against recorded people', reading);
+  const heard = (await people(root)).map(hear);
+  const settled = scoreSettled(heard);
+  table('Settled on the key, read again', settled);
+  const noise = scoreNoise(heard);
+  table("Harmonics over noise after a shift, less the take's", noise);
+  const bent = scoreBent(heard);
+  table('Aligned with themselves, bent', bent);
+  return { reading, settled, noise, bent };
 }
 
-/** Level wobble on the demo's stems and on recorded people. */
-async function tellWobble(): Promise<Record<string, string | number>[]> {
+/** Level wobble and joins on the demo's stems and on recorded people. */
+async function tellEvenness(): Promise<Record<string, unknown>> {
   const takes = [
     ...['lead', 'double', 'harmony'].map(n => ({ kind: 'demo', samples: vocal(n).samples, sampleRate: 48000 })),
     ...(await people(root)),
   ].map(({ kind, samples, sampleRate }) => {
-    const { f0, hop } = readTake(samples, sampleRate);
-    return { kind, voice: analyseVoice([samples], sampleRate, f0, hop) };
+    const { f0, hop, notes } = readTake(samples, sampleRate);
+    return { kind, notes, voice: analyseVoice([samples], sampleRate, f0, hop) };
   });
-  const rows = scoreWobble(takes);
-  table('Level wobble', rows);
-  return rows;
+  const wobble = scoreWobble(takes);
+  table('Level wobble', wobble);
+  const joins = scoreJoins(takes);
+  table('Joins of edits: the second difference within 10 ms of them', joins);
+  return { wobble, joins };
 }
 
 const demo = join(root, 'demo/.cache');
@@ -97,9 +110,9 @@ const vocal = (name: string): Performance => ({
 });
 const result: Record<string, unknown> = {};
 
-// `npm run bench -- wobble` measures how evenly loud a shifted voice stays
-if (process.argv[2] === 'wobble') {
-  await tellWobble();
+// `npm run bench -- evenness` measures how evenly loud a shifted voice stays, and the joins of edits
+if (process.argv[2] === 'evenness') {
+  await tellEvenness();
   process.exit(0);
 }
 
@@ -127,12 +140,10 @@ const curves = scoreCurves();
 table('Pitch curves, as read', curves);
 const landing = scoreLanding();
 table('Landing on the untouched voice: where the phase missed is spread, cents', landing);
-const joins = scoreJoins();
-table('Joins of edits', [joins]);
-const wobble = await tellWobble();
+const evenness = await tellEvenness();
 const voiceSpeed = await scoreVoiceSpeed();
 table('Voice engine, audio seconds per second', voiceSpeed);
-Object.assign(result, { sound, plainSound, consonants, curves, landing, joins, wobble, voiceSpeed });
+Object.assign(result, { sound, plainSound, consonants, curves, landing, evenness, voiceSpeed });
 const untouched = analyseVoice(
   [lead.samples],
   lead.truth.sampleRate,

@@ -8,6 +8,8 @@ import { hzToCents, readTake, unpackFlac, type Reading } from '@essim/core';
  */
 
 export interface PersonTruth {
+  /** "C major". */
+  key?: string;
   duration: number;
   hop: number;
   f0: number[];

@@ -106,7 +106,7 @@ function crest(x: Float32Array, centre: number, half: number): number {
 }
 
 /** Harmonic-to-noise ratio from the best match near one period, dB. */
-function hnr(x: Float32Array, centre: number, period: number): number {
+export function hnr(x: Float32Array, centre: number, period: number): number {
   const half = Math.round(1.5 * period);
   let best = 0;
   for (let lag = Math.floor(period * 0.98); lag <= Math.ceil(period * 1.02); lag++) {

@@ -355,50 +355,6 @@ function phaseIn(epochs: Float64Array, t: number): number {
   return k + (t - epochs[k]) / (epochs[k + 1] - epochs[k]);
 }
 
-/** Joins of edits with the voice as sung: crest of the highest octaves about them, over that of the take there, dB. */
-export function scoreJoins(): Record<string, string | number> {
-  const over: number[] = [];
-  const changed: number[] = [];
-  for (const s of subjects())
-    for (const n of s.reading.notes) {
-      const plan = s.plan();
-      const [a, b] = [Math.round((n.start + 0.02) / plan.hop), Math.round((n.end - 0.02) / plan.hop)];
-      if (b - a < 16) continue;
-      plan.offsetCents.fill(45, a, b);
-      plan.active.fill(1, a, b);
-      const layout = layOut(s.analysis, plan);
-      const [from, to] = [Math.round((n.start - 0.1) * s.rate), Math.round((n.end + 0.1) * s.rate)];
-      const y = new Float32Array(to - from);
-      renderSpan(s.analysis, layout, 0, from, to, y);
-      const x = s.base.samples.subarray(from, to);
-      for (const t of [n.start + 0.02, n.end - 0.02]) {
-        const i = Math.round(t * s.rate) - from;
-        over.push(crest(y, i) - crest(x, i));
-      }
-      let first = y.findIndex((v, i) => v !== x[i]);
-      let last = y.length - 1;
-      while (last > first && y[last] === x[last]) last--;
-      first = Math.round(Math.abs((first + from) / s.rate - a * plan.hop) * 1000);
-      changed.push(first, Math.round(Math.abs((last + from) / s.rate - b * plan.hop) * 1000));
-    }
-  return {
-    joins: over.length,
-    'crest over as sung, 95 %, dB': quantile(over, 0.95),
-    'samples changed beyond the edit, 95 %, ms': quantile(changed, 0.95),
-  };
-}
-
-/** Peak of the second difference over its mean within 20 ms: a click stands out of it. */
-function crest(x: Float32Array, at: number): number {
-  let [peak, sum] = [1e-12, 1e-12];
-  for (let i = Math.max(2, at - 480); i < Math.min(x.length, at + 480); i++) {
-    const d = x[i] - 2 * x[i - 1] + x[i - 2];
-    peak = Math.max(peak, Math.abs(d));
-    sum += (d * d) / 960;
-  }
-  return 20 * Math.log10(peak / Math.sqrt(sum));
-}
-
 /** Audio seconds per second. */
 export async function scoreVoiceSpeed(): Promise<Record<string, string | number>[]> {
   const s = songSubject('tenor', 839);
