@@ -85,7 +85,7 @@ export class TakeClient {
   /** Reads the take with progress. @throws the reading's errors */
   read(range: Range, onProgress: (share: number) => void): Promise<Reading> {
     Atomics.store(this.stopFlag, 0, 0);
-    return this.ask(job => job.read(range, this.stopFlag, Comlink.proxy(onProgress)));
+    return this.ask(job => job.readTogether(range, this.stopFlag, Comlink.proxy(onProgress)));
   }
 
   /** The first phrases of a long take, ahead of the rest, and until when they go; null when it is not worth it. */

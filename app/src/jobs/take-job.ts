@@ -13,6 +13,7 @@ import {
   readTake,
   renderSpan,
   splitTake,
+  Stopped,
   TakePlanner,
   toneOf,
   type Edits,
@@ -34,6 +35,7 @@ import { tileMemory, TileWriter, type TileMemory } from '../player/tiles';
 import type { HeardAt } from '../player/urgency';
 import type { LiveNote } from '../player/voice.worklet';
 import { shared, sharedReading } from '../shared-memory';
+import { readTogether } from './read-together';
 import { TileRenderer, type Playhead } from './tile-renderer';
 
 /** What corrections change of a reading; the rest is as it was read. */
@@ -110,6 +112,15 @@ export class TakeJob {
       },
     });
     return sharedReading(reading);
+  }
+
+  /** The same on several threads, where the take is long and the machine has them. */
+  async readTogether(range: Range, stop: Int32Array, onProgress: (share: number) => void): Promise<Reading> {
+    const reading = await readTogether(this.channels, this.sampleRate, range, share => {
+      if (Atomics.load(stop, 0) !== 0) throw new Stopped('reading stopped');
+      onProgress(share);
+    });
+    return reading ? sharedReading(reading) : this.read(range, stop, onProgress);
   }
 
   /** The first phrases of a long take, as a reading in which nothing is heard after them; null for a short take, or when they are empty. */

@@ -1,5 +1,6 @@
 export * from './reading';
-export { mixDown, readTake } from './read';
+export { readInPortions, readTake, type PortionReader } from './read';
+export { divisions, mixDown, ReadingPortion, type PortionSpan } from './portion';
 export { asWhole, headLength } from './head';
 export { rankKeys, tuningOf } from './key';
 export { midline, medianOf5 } from './midline';

@@ -1,44 +1,25 @@
-import { halveRate, highPass } from '../signal/filter';
-import { dbToGain, hzToMidi, type Seconds } from '../units';
-import { findCandidates } from './candidates';
+import { hzToMidi, type Seconds, type Span } from '../units';
+import { findSyllables, sonorityOf } from './consonants';
 import { rankKeys, tuningOf } from './key';
 import { findNoises } from './noises';
-import { findSyllables, sonorityOf } from './consonants';
-import { colourChange, findNotes } from './notes';
-import { findSpoken } from './spoken';
-import { dropTails } from './tails';
-import { noteOnsets } from './onsets';
+import { findNotes } from './notes';
 import { dropSpill, settleOctaves } from './octaves';
 import { choosePath, levelGate } from './path';
+import { clearAt, READ_AT_DB, ReadingPortion, type Look } from './portion';
 import {
   HOP,
-  LEVEL_FLOOR_DB,
   READING_VERSION,
   Stopped,
   UnreadableTake,
   type Range,
   type Reading,
   type ReadOptions,
+  type SungSpan,
 } from './reading';
-import type { Span } from '../units';
-import { refinePath } from './refine';
-import { bandPowers } from './spectra';
+import { findSpoken } from './spoken';
+import { dropTails } from './tails';
 
-/** Search bounds in Hz for each range. */
-const BOUNDS: Record<Range, [number, number]> = { auto: [60, 1400], low: [55, 480], mid: [80, 800], high: [120, 1400] };
 const SILENT_DB = -90;
-/** Loudness every take is read at, dB: what its loud tenth reaches. */
-const READ_AT_DB = -22;
-/** This far under the gate nothing is looked at. */
-const SILENT_UNDER_GATE_DB = 15;
-
-/** One channel out of several: their mean. One channel is returned as it is. */
-export function mixDown(channels: Float32Array[]): Float32Array {
-  if (channels.length === 1) return channels[0];
-  const out = new Float32Array(channels[0].length);
-  for (const c of channels) for (let i = 0; i < out.length; i++) out[i] += c[i] / channels.length;
-  return out;
-}
 
 /**
  * Reads a take: pitch line with candidates, level, notes, unpitched sounds, key. docs/sound.md tells how.
@@ -51,82 +32,151 @@ export function readTake(
   sampleRate: number,
   { range = 'auto', onProgress }: ReadOptions = {},
 ): Reading {
-  const report = (share: number) => {
-    if (onProgress?.(share) === false) throw new Stopped('reading stopped');
-  };
+  const report = reporter(onProgress);
   report(0);
-  const duration = samples.length / sampleRate;
-  if (!samples.length) throw new UnreadableTake('it has no sound in it');
-  if (20 * Math.log10(peakOf(samples) + 1e-12) < SILENT_DB) throw new UnreadableTake('it is silent');
-
-  let fine = samples;
-  let fineRate = sampleRate;
-  while (fineRate > 30000) {
-    fine = halveRate(fine);
-    fineRate /= 2;
-  }
-  fine = highPass(fine, fineRate, 45);
-  const coarse = fineRate > 16000 ? halveRate(fine) : fine;
-  const coarseRate = fineRate > 16000 ? fineRate / 2 : fineRate;
+  checkSound([samples]);
+  const portion = new ReadingPortion([samples], sampleRate, range);
+  const levelDb = portion.levels();
   report(0.05);
-
-  const frames = Math.floor(duration / HOP) + 1;
-  const levelDb = frameLevels(coarse, coarseRate, frames);
-  const every = 400;
-  const [lowest, highest] = BOUNDS[range];
-  const half = (frames + 1) >> 1;
   const { gate, loud } = levelGate(levelDb);
-  // read at one loudness: a quiet take's notes are those of a loud one
-  const gain = dbToGain(READ_AT_DB - loud);
-  scale(coarse, gain);
-  if (fine !== coarse) scale(fine, gain);
-  const candidates = findCandidates(
-    coarse,
-    coarseRate,
-    half,
-    lowest,
-    highest,
-    k => levelDb[2 * k] < gate - SILENT_UNDER_GATE_DB,
-    k => {
-      if (k % every === 0) report(0.05 + (0.5 * k) / half);
-    },
-  );
-  const path = choosePath(candidates, levelDb, gate);
+  const look = portion.look(gate, loud, share => report(0.05 + 0.6 * share));
+  const path = choosePath(look.candidates, levelDb, gate);
+  report(0.7);
+  const f0 = portion.refine(path);
+  const take: Whole = { samples: samples.length, sampleRate, range, levelDb, loud, look, f0 };
+  report(0.9);
+  const { spans, spoken } = voiceOf(take);
+  const onsets = portion.onsets(spans, f0);
+  report(1);
+  return conclude(take, spans, spoken, onsets);
+}
+
+/** A portion of a take, wherever it is read. */
+export type PortionReader = {
+  [K in keyof Pick<ReadingPortion, 'levels' | 'look' | 'refine' | 'onsets'>]: (
+    ...args: Parameters<ReadingPortion[K]>
+  ) => ReturnType<ReadingPortion[K]> | Promise<ReturnType<ReadingPortion[K]>>;
+};
+
+/**
+ * Reads a take whose portions are read side by side, in other threads say: the same reading to the bit. Null when a voice goes on where
+ * it was divided; then it is read in one piece.
+ * @param cuts where it is divided, see divisions @param portions one more than there are cuts, in order
+ * @throws as readTake does, and what the portions throw
+ */
+export async function readInPortions(
+  channels: readonly Float32Array[],
+  sampleRate: number,
+  cuts: readonly Seconds[],
+  portions: readonly PortionReader[],
+  { range = 'auto', onProgress }: ReadOptions = {},
+): Promise<Reading | null> {
+  const report = reporter(onProgress);
+  report(0);
+  checkSound(channels);
+  const each = <T>(ask: (p: PortionReader, i: number) => T | Promise<T>): Promise<T[]> =>
+    Promise.all(portions.map(async (p, i) => ask(p, i)));
+  const first = [0, ...cuts].map(s => Math.round(s / HOP));
+  const levelDb = joined(await each(p => p.levels()));
+  report(0.05);
+  const { gate, loud } = levelGate(levelDb);
+  const looks = await each(p => p.look(gate, loud));
   report(0.6);
-  const bands = bandPowers(samples, sampleRate, frames, gain, k => {
-    if (k % (2 * every) === 0) report(0.6 + (0.15 * k) / frames);
+  const candidates = (name: 'hz' | 'periodicity' | 'harmonicity') => joined(looks.map(l => l.candidates[name]));
+  const count = new Uint8Array((levelDb.length + 1) >> 1);
+  looks.forEach((l, i) => count.set(l.candidates.count, first[i] / 2));
+  const look: Look = {
+    candidates: {
+      count,
+      hz: candidates('hz'),
+      periodicity: candidates('periodicity'),
+      harmonicity: candidates('harmonicity'),
+    },
+    bands: { ...looks[0].bands, power: joined(looks.map(l => l.bands.power)) },
+    colour: joined(looks.map(l => l.colour)),
+  };
+  const path = choosePath(look.candidates, levelDb, gate);
+  if (!clearAt(path, cuts)) return null;
+  report(0.65);
+  const ends = [...first.slice(1), levelDb.length];
+  const f0 = joined(await each((p, i) => p.refine(path.slice(first[i] / 2, (ends[i] + 1) >> 1))));
+  const take: Whole = { samples: channels[0].length, sampleRate, range, levelDb, loud, look, f0 };
+  report(0.9);
+  const { spans, spoken } = voiceOf(take);
+  const portionOf = (n: Span) => first.findLastIndex(k => n.start >= (k - 0.5) * HOP);
+  const onsets = await each(async (p, i) => {
+    const later = first[i] * HOP;
+    const own = spans.filter(n => portionOf(n) === i);
+    const shifted = own.map(n => ({ ...n, start: n.start - later, end: n.end - later }));
+    return (await p.onsets(shifted, f0.slice(first[i], ends[i]))).map(t => t + later);
   });
-  const colour = colourChange(bands, frames);
-  const f0 = refinePath(coarse, coarseRate, candidates, path, levelDb, gate, colour);
+  report(1);
+  return conclude(take, spans, spoken, onsets.flat());
+}
+
+const reporter = (onProgress: ReadOptions['onProgress']) => (share: number) => {
+  if (onProgress?.(share) === false) throw new Stopped('reading stopped');
+};
+
+function checkSound(channels: readonly Float32Array[]): void {
+  if (!channels[0].length) throw new UnreadableTake('it has no sound in it');
+  const peak = Math.max(...channels.map(peakOf));
+  if (20 * Math.log10(peak + 1e-12) < SILENT_DB) throw new UnreadableTake('it is silent');
+}
+
+function joined(parts: readonly Float32Array[]): Float32Array {
+  const out = new Float32Array(parts.reduce((n, p) => n + p.length, 0));
+  let at = 0;
+  for (const p of parts) {
+    out.set(p, at);
+    at += p.length;
+  }
+  return out;
+}
+
+/** What was found of a whole take's sound. */
+interface Whole {
+  samples: number;
+  sampleRate: number;
+  range: Range;
+  levelDb: Float32Array;
+  loud: number;
+  look: Look;
+  f0: Float32Array;
+}
+
+/** What of it is the voice: writes f0 and colour, finds notes and talk. */
+function voiceOf({ f0, levelDb, loud, look: { bands, candidates, colour } }: Whole) {
   dropTails(f0, bands);
   dropSpill(f0, levelDb, loud);
   settleOctaves(f0, candidates, levelDb, loud);
-  report(0.9);
   // told of the voice alone
-  for (let k = 0; k < frames; k++) if (!(f0[k] > 0)) colour[k] = 0;
-  const spans = findNotes(f0, levelDb, colour, sonorityOf(bands, frames), findSyllables(f0, colour, bands));
+  for (let k = 0; k < f0.length; k++) if (!(f0[k] > 0)) colour[k] = 0;
+  const spans = findNotes(f0, levelDb, colour, sonorityOf(bands, f0.length), findSyllables(f0, colour, bands));
   const spoken = findSpoken(f0);
   dropStrays(f0, [...spans, ...spoken]);
-  const onsets = noteOnsets(fine, fineRate, spans, f0);
+  return { spans, spoken };
+}
+
+function conclude(take: Whole, spans: readonly SungSpan[], spoken: Span[], onsets: readonly Seconds[]): Reading {
+  const { samples, sampleRate, range, levelDb, f0, look } = take;
   const notes = spans
     .map((n, i) => ({ ...n, onset: onsets[i] }))
     .filter(n => !spoken.some(s => n.start >= s.start - HOP && n.end <= s.end + HOP));
-  const noises = findNoises(f0, bands, READ_AT_DB);
   const tuningCents = tuningOf(notes);
-  report(1);
   return {
     version: READING_VERSION,
     sampleRate,
-    duration,
+    duration: samples / sampleRate,
     hop: HOP,
     range: range === 'auto' ? rangeOf(f0) : range,
     f0,
     levelDb,
-    candidates,
+    candidates: look.candidates,
     notes,
-    noises,
+    noises: findNoises(f0, look.bands, READ_AT_DB),
     spoken,
-    colour,
+    colour: look.colour,
     keys: rankKeys(notes, tuningCents),
     tuningCents,
   };
@@ -146,10 +196,6 @@ function dropStrays(f0: Float32Array, kept: readonly Span[]): void {
   }
 }
 
-function scale(x: Float32Array, gain: number): void {
-  for (let i = 0; i < x.length; i++) x[i] *= gain;
-}
-
 function peakOf(x: Float32Array): number {
   let high = 0;
   let low = 0;
@@ -159,19 +205,6 @@ function peakOf(x: Float32Array): number {
     else if (v < low) low = v;
   }
   return high > -low ? high : -low;
-}
-
-/** Level over 10 ms around each frame, dB. */
-function frameLevels(x: Float32Array, sampleRate: number, frames: number): Float32Array {
-  const half = Math.round(HOP * sampleRate);
-  const sums = new Float64Array(x.length + 1);
-  for (let i = 0; i < x.length; i++) sums[i + 1] = sums[i] + x[i] * x[i];
-  return Float32Array.from({ length: frames }, (_, k) => {
-    const middle = Math.round(k * HOP * sampleRate);
-    const a = Math.max(0, middle - half);
-    const b = Math.min(x.length, middle + half);
-    return Math.max(LEVEL_FLOOR_DB, 10 * Math.log10((b > a ? (sums[b] - sums[a]) / (b - a) : 0) + 1e-12));
-  });
 }
 
 /** Low, middle or high by the middle of what was sung. */

@@ -20,8 +20,8 @@ const FLOOR = 1.0005;
  * @returns as many samples as x
  */
 export function sourceOf(x: Float32Array, sampleRate: number, f0: Float32Array): Float32Array {
-  const part = Math.round((STEP * sampleRate) / PARTS);
-  const step = part * PARTS;
+  // steps lie where they lie however long the take is and wherever it begins
+  const stepAt = (k: number) => Math.round(k * STEP * sampleRate);
   const size = Math.round(FRAME * sampleRate);
   const order = Math.max(6, Math.round(sampleRate / 1500));
   const window = Float64Array.from({ length: size }, (_, i) => 0.5 - 0.5 * Math.cos((2 * Math.PI * (i + 0.5)) / size));
@@ -33,18 +33,19 @@ export function sourceOf(x: Float32Array, sampleRate: number, f0: Float32Array):
   const filter = new Float64Array(order + 1);
   const source = new Float32Array(x.length);
   let known = -1;
-  for (let centre = 0; centre + step < x.length; centre += step) {
-    if (!voicedNear(f0, centre / sampleRate, (centre + step) / sampleRate)) continue;
+  for (let k = 0; stepAt(k + 1) < x.length; k++) {
+    const [centre, next] = [stepAt(k), stepAt(k + 1)];
+    if (!voicedNear(f0, centre / sampleRate, next / sampleRate)) continue;
     if (known !== centre) predict(cut(flat, centre, window, frame), order, after);
     [before, after] = [after, before];
-    known = centre + step;
+    known = next;
     predict(cut(flat, known, window, frame), order, after);
     // one frame's filter turns into the next one's in a few small steps
     for (let p = 0; p < PARTS; p++) {
       const u = (p + 0.5) / PARTS;
       for (let l = 0; l <= order; l++) filter[order - l] = before[l] + (after[l] - before[l]) * u;
-      const from = Math.max(order, centre + p * part);
-      for (let j = from, z = centre + (p + 1) * part; j < z; j++) {
+      const border = (q: number) => centre + Math.round(((next - centre) * q) / PARTS);
+      for (let j = Math.max(order, border(p)), z = border(p + 1); j < z; j++) {
         let left = 0;
         for (let l = 0, i = j - order; l <= order; l++, i++) left += filter[l] * flat[i];
         source[j] = left;
