@@ -5,7 +5,7 @@ import type { Run } from './pulses';
 /** A span of output samples, the last one excluded. */
 export type SampleSpan = [from: number, to: number];
 
-/** Loudness goes over from note to note within this of a join, and a filter rings on so long, s. */
+/** A filter rings on so long, s. */
 const AROUND_SECONDS = 0.03;
 
 /** Spans in which a plan makes anything but the recording; in order, those that meet made one. */
@@ -90,7 +90,7 @@ function changedRuns(before: Layout, after: Layout, s: PitchedSegment, old: Run[
   const anchors = (l: typeof a) => l.anchors.map(i => l.source[i]);
   const theirs = new Set(anchors(a));
   const common = anchors(b).filter(t => theirs.has(t));
-  const around = AROUND_SECONDS * after.rate;
+  const around = Math.max(a.weighed, b.weighed);
   const start = common.findLast(t => t + around < (first - 1) * step);
   const end = common.find(t => t - around > (last + 1) * step);
   const bounds = [Math.min(...whole.map(w => w[0])), Math.max(...whole.map(w => w[1]))];

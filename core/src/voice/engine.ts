@@ -7,7 +7,7 @@ import { addBreath, addGrain } from './grains';
 import { finitePlan, PlanCurves, type VoicePlan } from './plan';
 import type { PitchedSegment } from './epochs';
 import { Run, type GrowingRun, type Laid } from './pulses';
-import { RunSound, type Reach } from './run-sound';
+import { reachAt, RunSound } from './run-sound';
 import { TimeLine } from './timeline';
 import { ColourFilter } from './tone';
 
@@ -39,8 +39,6 @@ const MIX_FULLY = 1.75;
 /** From this change on a pulse is made anew; less of it the less is asked, the rest is the recording's own grain. Cents. */
 const ANEW_FROM = 120;
 const TRAILING = 12;
-/** Loudness is taken over at least so many samples either side. */
-const SHORTEST_REACH = 64;
 /** Runs whose sound is kept. */
 const SOUNDS_KEPT = 4;
 /** Untouched pulses taken along before and after a run, for their sound reaches into it. */
@@ -209,16 +207,6 @@ function soundOf(analysis: VoiceSource, layout: Layout, run: Run, laid: Laid): R
     if (sounds.size > SOUNDS_KEPT) for (const oldest of sounds.keys()) return (sounds.delete(oldest), sound);
   }
   return sound;
-}
-
-/** Whole periods before and after the change of pitch that take about the same time. */
-function reachAt(period: number, ratio: number): Reach {
-  const before = Math.max(1, Math.round(1 / ratio));
-  const after = Math.max(1, Math.round(ratio));
-  return {
-    source: Math.max(SHORTEST_REACH, before * period),
-    output: Math.max(SHORTEST_REACH, (after * period) / ratio),
-  };
 }
 
 /** First run that may reach an output sample. */

@@ -2,6 +2,7 @@ import { hzToCents } from '../units';
 import type { PitchedSegment } from './epochs';
 import { pulseLength } from './fine';
 import type { PlanCurves } from './plan';
+import { reachAt, weighedWithin } from './run-sound';
 import type { TimeLine } from './timeline';
 
 /** Steps a period in which the asked ratio is integrated. */
@@ -37,6 +38,8 @@ export interface Laid {
   /** How far before and after its place a pulse may sound, at most. */
   ahead: number;
   behind: number;
+  /** How far a pulse may change the loudness of others. */
+  weighed: number;
   /** What the pulses replace: faded in over [u0, u1], out over [v0, v1]. */
   u0: number;
   u1: number;
@@ -114,8 +117,11 @@ export class Run {
     const before = first > 0 ? epochs[first] - epochs[first - 1] : periods[0];
     const after = lands && last < m - 1 ? epochs[last + 1] - epochs[last] : periods[epoch[n - 1]];
     let longest = 0;
-    for (let k = first; k <= last; k++)
+    let reach = 0;
+    for (let k = first; k <= last; k++) {
       longest = Math.max(longest, periods[k] * Math.max(1, 1 / curves.formantRatio(epochs[k])));
+      reach = Math.max(reach, reachAt(periods[k], curves.ratio(epochs[k])).output);
+    }
     const length = pulseLength(longest);
     return {
       count: n,
@@ -125,6 +131,7 @@ export class Run {
       anchors: anchored.map(phase => Math.round(phase)),
       ahead: length / 4 + 8,
       behind: (3 * length) / 4 + 8,
+      weighed: weighedWithin(reach),
       u0: at[0] - before,
       u1: at[0],
       v0: at[n - 1],
@@ -257,6 +264,7 @@ export class GrowingRun {
       anchors: [0],
       ahead: length / 4 + 8,
       behind: (3 * length) / 4 + 8,
+      weighed: 0,
       u0: line.forward(epochs[0]) - periods[0],
       u1: line.forward(epochs[0]),
       v0: Infinity,

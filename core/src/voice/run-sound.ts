@@ -39,6 +39,25 @@ const LOUDEST = 8;
 /** Where breath alone is as loud as the voice was, pulses are asked for this share of the power, and all of it is turned down. */
 const PULSES_LEFT = 0.4;
 
+/** Loudness is taken over at least so many samples either side. */
+const SHORTEST_REACH = 64;
+
+/** Whole periods before and after the change of pitch that take about the same time. @param period samples @param ratio output pitch over the sung one */
+export function reachAt(period: number, ratio: number): Reach {
+  const before = Math.max(1, Math.round(1 / ratio));
+  const after = Math.max(1, Math.round(ratio));
+  return {
+    source: Math.max(SHORTEST_REACH, before * period),
+    output: Math.max(SHORTEST_REACH, (after * period) / ratio),
+  };
+}
+
+/**
+ * How far from a sample its loudness may depend on what sounds, where loudness is taken over so much either side: to the last bit on all
+ * of a block. Samples.
+ */
+export const weighedWithin = (reach: number): number => WEIGHINGS * (BLOCK + reach + 1);
+
 interface Sound {
   /** Per channel. */
   pulses: Float32Array[];
