@@ -1,6 +1,8 @@
 /** Unit tests: core, demo, cli and server in Node; app modules that need no page. */
 module.exports = {
   maxWorkers: '100%',
+  // a busy machine is no failure
+  testTimeout: 30000,
   // a global is looked up in the sandbox each time it is named, which makes Math a hundred times slower; as a parameter it is at hand
   sandboxInjectedGlobals: [
     'Math',

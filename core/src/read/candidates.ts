@@ -57,24 +57,29 @@ export function findCandidates(
   const combTop = Math.min(COMB_TOP, sampleRate * 0.46);
   const combBins = Math.ceil(combTop * binsPerHz) + 2;
 
+  const plain = new Float64Array(size).fill(1);
   /** Two frames, one as the real, one as the imaginary part. */
-  const load = (startA: number, startB: number, length: number, shape?: Float64Array) => {
-    input.fill(0);
-    for (let i = 0; i < length; i++) {
-      const a = startA + i;
-      const b = startB + i;
-      const w = shape ? shape[i] : 1;
-      if (a >= 0 && a < x.length) input[2 * i] = x[a] * w;
-      if (b >= 0 && b < x.length) input[2 * i + 1] = x[b] * w;
-    }
+  const load = (startA: number, startB: number, length: number, shape: Float64Array = plain) => {
+    if (startA >= 0 && startB + length <= x.length)
+      for (let i = 0; i < length; i++) {
+        input[2 * i] = x[startA + i] * shape[i];
+        input[2 * i + 1] = x[startB + i] * shape[i];
+      }
+    else
+      for (let i = 0; i < length; i++) {
+        input[2 * i] = (x[startA + i] ?? 0) * shape[i];
+        input[2 * i + 1] = (x[startB + i] ?? 0) * shape[i];
+      }
+    input.fill(0, 2 * length);
     fourier.forward();
   };
 
   /** Peaks of the similarity over lags; part: 0 the real frame, 1 the imaginary one. */
   const peaks = (k: number, part: 0 | 1, start: number) => {
     let sum = 0;
+    const inside = start >= 0 && start + n <= x.length;
     for (let i = 0; i < n; i++) {
-      const v = start + i >= 0 && start + i < x.length ? x[start + i] : 0;
+      const v = inside ? x[start + i] : (x[start + i] ?? 0);
       sum += v * v;
       energy[i + 1] = sum;
     }

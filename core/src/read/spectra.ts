@@ -33,10 +33,16 @@ export function bandPowers(
     onFrame(k);
     const a = Math.round(k * HOP * sampleRate) - size / 2;
     const b = Math.round((k + 1) * HOP * sampleRate) - size / 2;
-    for (let i = 0; i < size; i++) {
-      input[2 * i] = a + i >= 0 && a + i < x.length ? x[a + i] * window[i] : 0;
-      input[2 * i + 1] = b + i >= 0 && b + i < x.length ? x[b + i] * window[i] : 0;
-    }
+    if (a >= 0 && b + size <= x.length)
+      for (let i = 0; i < size; i++) {
+        input[2 * i] = x[a + i] * window[i];
+        input[2 * i + 1] = x[b + i] * window[i];
+      }
+    else
+      for (let i = 0; i < size; i++) {
+        input[2 * i] = (x[a + i] ?? 0) * window[i];
+        input[2 * i + 1] = (x[b + i] ?? 0) * window[i];
+      }
     fourier.forward();
     for (let q = 0; q < count; q++) {
       let sumA = 0;

@@ -36,8 +36,9 @@ const LOUDNESS_PLACES = 10;
 /** Neighbouring periods are mixed from the first ratio on, wholly from the second: below, mixing would clean the voice. */
 const MIX_FROM = 1.45;
 const MIX_FULLY = 1.75;
-/** From this change on a pulse is made anew; less of it the less is asked, the rest is the recording's own grain. Cents. */
-const ANEW_FROM = 120;
+/** Up to this change a pulse is the recording's own grain, from the second on it is made anew, between them it goes over. Cents. */
+const GRAIN_UP_TO = 50;
+const ANEW_FROM = 150;
 const TRAILING = 12;
 /** Runs whose sound is kept. */
 const SOUNDS_KEPT = 4;
@@ -223,7 +224,9 @@ function firstRun(runs: Run[], u: number): number {
 
 /** How much of a pulse is made anew where the plan asks what it asks at a source sample; the rest is the recording's own grain. */
 const newShare = (curves: PlanCurves, t: number): number =>
-  smoothStep(Math.max(Math.abs(curves.offset(t)), Math.abs(curves.formant(t))) / ANEW_FROM);
+  smoothStep(
+    (Math.max(Math.abs(curves.offset(t)), Math.abs(curves.formant(t))) - GRAIN_UP_TO) / (ANEW_FROM - GRAIN_UP_TO),
+  );
 
 /** Adds a live run's pulses and breath over [from, to). */
 function renderRun(

@@ -68,8 +68,9 @@ interface Sound {
 interface Gains {
   pulses: Float64Array;
   all: Float64Array;
-  /** The power they are to reach. */
+  /** The power they are to reach, and the breath's. */
   wanted: number[];
+  breath: number[];
 }
 
 export class RunSound {
@@ -149,24 +150,23 @@ export class RunSound {
       const start = Math.max(this.parts.from, places[0] - around);
       const end = Math.min(this.parts.to, places[PLACES - 1] + around);
       const sound = this.stretch(start, end, weighing - 1);
-      const sums = () => new TriangleSums(start, end);
-      const [pp, bb, pb] = [sums(), sums(), sums()];
-      sound.pulses.forEach((p, c) => {
-        pp.add(p, p);
-        bb.add(sound.breath[c], sound.breath[c]);
-        pb.add(p, sound.breath[c]);
-      });
-      const wanted = weighing > 0 ? this.gainsOf(i, 0).wanted : this.wanted(places, reaches);
-      const before = weighing > 0 ? this.gainsOf(i, weighing - 1).pulses : null;
+      const mean = (p: Float32Array[], q: Float32Array[]) => {
+        const sums = new TriangleSums(start, end);
+        p.forEach((x, c) => sums.add(x, q[c]));
+        return places.map((u, j) => sums.mean(u, reaches[j].output));
+      };
+      const before = weighing > 0 ? this.gainsOf(i, weighing - 1) : null;
+      const wanted = before?.wanted ?? this.wanted(places, reaches);
+      const breath = before?.breath ?? mean(sound.breath, sound.breath);
+      const [pp, pb] = [mean(sound.pulses, sound.pulses), mean(sound.pulses, sound.breath)];
       const pulses = new Float64Array(PLACES);
       const all = new Float64Array(PLACES);
-      places.forEach((u, j) => {
-        const half = reaches[j].output;
-        const [gain, rest] = weigh(pp.mean(u, half), bb.mean(u, half), pb.mean(u, half), wanted[j]);
-        pulses[j] = gain * (before?.[j] ?? 1);
+      for (let j = 0; j < PLACES; j++) {
+        const [gain, rest] = weigh(pp[j], breath[j], pb[j], wanted[j]);
+        pulses[j] = gain * (before?.pulses[j] ?? 1);
         all[j] = rest;
-      });
-      return { pulses, all, wanted };
+      }
+      return { pulses, all, wanted, breath };
     });
   }
 
