@@ -31,8 +31,8 @@ const GRID = 32;
 const PLACES = BLOCK / GRID + 1;
 /** Gains that follow a steep rise are themselves a change of level: they are weighed once more. */
 const WEIGHINGS = 2;
-/** Blocks kept. */
-const KEPT = 16;
+/** Blocks kept: two octaves down a low voice is weighed over as many as eight to either side. */
+const KEPT = 32;
 /** Power nobody hears: silence is left as it is. */
 const SILENCE = 1e-10;
 const LOUDEST = 8;
