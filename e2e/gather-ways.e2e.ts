@@ -304,8 +304,12 @@ describe('ways at the Gather desk', () => {
     const [from, to] = await Promise.all(['Harm', 'dbl L'].map(async n => (await (await handle(n))!.boundingBox())!));
     await visit.page.mouse.move(from.x + 2, from.y + 10);
     await visit.page.mouse.down();
-    await visit.page.mouse.move(from.x + 2, from.y - 10, { steps: 4 });
-    await visit.page.mouse.move(to.x + 2, to.y + 6, { steps: 6 });
+    // no faster than a hand: the page must have seen each move before the next
+    const seen = () => visit.page.evaluate(() => new Promise(go => requestAnimationFrame(() => setTimeout(go, 30))));
+    for (let step = 1; step <= 10; step++) {
+      await visit.page.mouse.move(from.x + 2, from.y + 10 + ((to.y - 4 - from.y) * step) / 10);
+      await seen();
+    }
     await visit.page.mouse.up();
     await saved('it is above', s => s.tracks.map(t => t.name)[1] === 'Harm');
     await visit.press('Alt+Shift+ArrowDown');
