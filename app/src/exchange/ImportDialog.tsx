@@ -167,7 +167,7 @@ const Row = memo(function Row({ row, takes }: { row: ImportRow; takes: boolean }
         )}
         {stereo && (
           <select
-            className={select}
+            className={`${select} w-28`}
             aria-label={`Channels of ${row.file.name}`}
             value={row.channels}
             onChange={e => changeRow(row.id, { channels: e.target.value as ChannelChoice })}

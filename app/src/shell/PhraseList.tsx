@@ -43,7 +43,7 @@ export function PhraseList() {
           return (
             <li key={p.id} className={`flex items-center pr-3 ${here ? 'bg-teal-soft' : 'hover:bg-rule-soft'}`}>
               <button
-                className={`flex min-w-0 flex-1 items-center gap-2 py-[5px] pl-3 text-left ${here ? 'text-ink' : 'text-ink-2'}`}
+                className={`flex min-w-0 flex-1 items-center gap-2 py-[5px] pr-1.5 pl-3 text-left ${here ? 'text-ink' : 'text-ink-2'}`}
                 onClick={() => goToPhrase(i)}
                 aria-current={here || undefined}
               >
@@ -65,7 +65,7 @@ export function PhraseList() {
                 </span>
               </button>
               <button
-                className={`ml-1.5 grid size-[17px] shrink-0 place-items-center rounded-full border ${p.checked ? 'border-teal bg-teal text-on-ink' : 'border-ink-3 text-transparent'}`}
+                className={`grid size-[17px] shrink-0 place-items-center rounded-full border ${p.checked ? 'border-teal bg-teal text-on-ink' : 'border-ink-3 text-transparent'}`}
                 role="checkbox"
                 aria-checked={p.checked}
                 aria-label={`Phrase ${i + 1} checked`}
