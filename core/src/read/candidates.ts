@@ -57,20 +57,11 @@ export function findCandidates(
   const combTop = Math.min(COMB_TOP, sampleRate * 0.46);
   const combBins = Math.ceil(combTop * binsPerHz) + 2;
 
-  const plain = new Float64Array(size).fill(1);
-  /** Two frames, one as the real, one as the imaginary part. */
-  const load = (startA: number, startB: number, length: number, shape: Float64Array = plain) => {
-    if (startA >= 0 && startB + length <= x.length)
-      for (let i = 0; i < length; i++) {
-        input[2 * i] = x[startA + i] * shape[i];
-        input[2 * i + 1] = x[startB + i] * shape[i];
-      }
-    else
-      for (let i = 0; i < length; i++) {
-        input[2 * i] = (x[startA + i] ?? 0) * shape[i];
-        input[2 * i + 1] = (x[startB + i] ?? 0) * shape[i];
-      }
-    input.fill(0, 2 * length);
+  const plain = new Float64Array(n).fill(1);
+  /** Two frames about their centres, one as the real, one as the imaginary part. */
+  const transform = (centreA: number, centreB: number, shape: Float64Array) => {
+    const half = shape.length / 2;
+    fourier.loadPair(x, centreA - half, centreB - half, shape);
     fourier.forward();
   };
 
@@ -127,7 +118,7 @@ export function findCandidates(
     if (silent(k) && (!second || silent(k + 1))) continue;
     const centreA = Math.round(2 * k * HOP * sampleRate);
     const centreB = Math.round(2 * (k + 1) * HOP * sampleRate);
-    load(centreA - n / 2, centreB - n / 2, n);
+    transform(centreA, centreB, plain);
     // power spectra of both frames, side by side, and back with one transform: both autocorrelations
     for (let i = 0, j = 0; i <= size / 2; i++, j = size - i) {
       const ar = 0.5 * (output[2 * i] + output[2 * j]);
@@ -144,7 +135,7 @@ export function findCandidates(
       for (let q = k * MOST; q < Math.min(frames, k + 2) * MOST; q++) out.harmonicity[q] = 1;
       continue;
     }
-    load(centreA - combLength / 2, centreB - combLength / 2, combLength, window);
+    transform(centreA, centreB, window);
     for (let i = 1; i <= combBins; i++) {
       const j = size - i;
       const ar = output[2 * i] + output[2 * j];

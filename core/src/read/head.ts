@@ -1,5 +1,6 @@
 import type { Seconds } from '../units';
 import { HOP, LEVEL_FLOOR_DB, type Reading } from './reading';
+import { quietest, stepPowers } from './rests';
 
 /** The beginning is looked for between these, counted from the first sound. */
 const SHORTEST: Seconds = 12;
@@ -17,28 +18,13 @@ const HEARD = 0.03;
  */
 export function headLength(x: Float32Array, sampleRate: number): number | null {
   const step = Math.round(STEP * sampleRate);
-  const power: number[] = [];
-  for (let at = 0; at + step <= x.length; at += step) {
-    let sum = 0;
-    for (let i = at; i < at + step; i++) sum += x[i] * x[i];
-    power.push(sum / step);
-  }
+  const power = stepPowers([x], step);
   const loudest = power.reduce((m, v) => Math.max(m, v), 0);
   const first = power.findIndex(v => v > HEARD * HEARD * loudest);
   if (first < 0) return null;
-  const from = first + SHORTEST / STEP;
-  const to = Math.min(power.length - REST_STEPS, first + LONGEST / STEP);
-  let best = -1;
-  let least = Infinity;
-  for (let k = from; k < to; k++) {
-    let sum = 0;
-    for (let i = k; i < k + REST_STEPS; i++) sum += power[i];
-    if (sum < least) {
-      least = sum;
-      best = k + REST_STEPS / 2;
-    }
-  }
-  return best < 0 || best * step * WORTH_IT > x.length ? null : best * step;
+  const rest = quietest(power, REST_STEPS, first + SHORTEST / STEP, first + LONGEST / STEP);
+  const middle = rest + REST_STEPS / 2;
+  return rest < 0 || middle * step * WORTH_IT > x.length ? null : middle * step;
 }
 
 /** A reading of a take's beginning as one of the whole take, in which nothing is heard after it: frames after it have no candidates. */

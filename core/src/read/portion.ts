@@ -12,6 +12,7 @@ import {
   type SungSpan,
 } from './reading';
 import { refinePath } from './refine';
+import { quietest, stepPowers } from './rests';
 import { bandPowers, type Bands } from './spectra';
 
 /** Search bounds in Hz for each range. */
@@ -179,24 +180,13 @@ export class ReadingPortion {
 /** Where a take can be divided into so many portions of about one length: in rests. @returns rising, perhaps fewer */
 export function divisions(channels: readonly Float32Array[], sampleRate: Hertz, portions: number): Seconds[] {
   if (portions < 2 || !canBeDivided(sampleRate)) return [];
-  const count = Math.floor(channels[0].length / sampleRate / GRID);
-  const step = Math.round(GRID * sampleRate);
-  const power = Float64Array.from({ length: count }, (_, k) => {
-    let sum = 0;
-    for (const x of channels) for (let i = k * step; i < (k + 1) * step; i++) sum += x[i] * x[i];
-    return sum;
+  const power = stepPowers(channels, Math.round(GRID * sampleRate));
+  const around = Math.ceil(CLEAR / GRID);
+  const reach = Math.floor(power.length / portions / 3);
+  return Array.from({ length: portions - 1 }, (_, i) => {
+    const middle = Math.round(((i + 1) * power.length) / portions) - around;
+    return (quietest(power, 2 * around, middle - reach, middle + reach) + around) * GRID;
   });
-  const wide = Math.ceil(CLEAR / GRID);
-  const about = (k: number) => power.subarray(Math.max(0, k - wide), k + wide).reduce((s, p) => s + p, 0);
-  const cuts: Seconds[] = [];
-  const reach = Math.floor(count / portions / 3);
-  for (let p = 1; p < portions; p++) {
-    const middle = Math.round((p * count) / portions);
-    let best = middle;
-    for (let k = middle - reach; k <= middle + reach; k++) if (about(k) < about(best)) best = k;
-    cuts.push(best * GRID);
-  }
-  return cuts;
 }
 
 /** Whether nothing is sung about any of the places, so that no portion can touch another. @param path see choosePath */

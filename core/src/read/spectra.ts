@@ -1,4 +1,4 @@
-import { Fourier, hann } from '../signal/fft';
+import { powerFrames } from '../signal/frames';
 import { HOP } from './reading';
 
 const EDGES = [
@@ -22,43 +22,17 @@ export function bandPowers(
   onFrame: (k: number) => void,
 ): Bands {
   const size = sampleRate > 64000 ? 1024 : sampleRate > 30000 ? 512 : 256;
-  const fourier = Fourier.of(size);
-  const { input, output } = fourier;
-  const window = hann(size);
   const edges = EDGES.map(f => Math.max(1, Math.min(size / 2, Math.round((f * size) / sampleRate))));
   const count = edges.length - 1;
   const power = new Float32Array(frames * count);
-  const scale = (gain * gain) / (size * size * 0.375 * 0.5);
-  for (let k = 0; k < frames; k += 2) {
+  const scale = (4 * gain * gain) / (size * size * 0.375 * 0.5);
+  powerFrames(x, size, HOP * sampleRate, frames, (k, bins) => {
     onFrame(k);
-    const a = Math.round(k * HOP * sampleRate) - size / 2;
-    const b = Math.round((k + 1) * HOP * sampleRate) - size / 2;
-    if (a >= 0 && b + size <= x.length)
-      for (let i = 0; i < size; i++) {
-        input[2 * i] = x[a + i] * window[i];
-        input[2 * i + 1] = x[b + i] * window[i];
-      }
-    else
-      for (let i = 0; i < size; i++) {
-        input[2 * i] = (x[a + i] ?? 0) * window[i];
-        input[2 * i + 1] = (x[b + i] ?? 0) * window[i];
-      }
-    fourier.forward();
     for (let q = 0; q < count; q++) {
-      let sumA = 0;
-      let sumB = 0;
-      for (let i = edges[q]; i < Math.max(edges[q + 1], edges[q] + 1); i++) {
-        const j = size - i;
-        const ar = output[2 * i] + output[2 * j];
-        const ai = output[2 * i + 1] - output[2 * j + 1];
-        const br = output[2 * i + 1] + output[2 * j + 1];
-        const bi = output[2 * j] - output[2 * i];
-        sumA += ar * ar + ai * ai;
-        sumB += br * br + bi * bi;
-      }
-      power[k * count + q] = sumA * scale + 1e-12;
-      if (k + 1 < frames) power[(k + 1) * count + q] = sumB * scale + 1e-12;
+      let sum = 0;
+      for (let i = edges[q]; i < Math.max(edges[q + 1], edges[q] + 1); i++) sum += bins[i];
+      power[k * count + q] = sum * scale + 1e-12;
     }
-  }
+  });
   return { count, edgesHz: edges.map(e => (e * sampleRate) / size), power };
 }

@@ -74,6 +74,26 @@ export class Fourier {
     return found;
   }
 
+  /**
+   * Loads two real stretches of a sound under a window, one as the real, one as the imaginary part; zeros beyond the sound's ends and
+   * after the window.
+   */
+  loadPair(x: Float32Array, first: number, second: number, window: Float64Array): void {
+    const { input } = this;
+    const n = window.length;
+    if (Math.min(first, second) >= 0 && Math.max(first, second) + n <= x.length)
+      for (let i = 0; i < n; i++) {
+        input[2 * i] = x[first + i] * window[i];
+        input[2 * i + 1] = x[second + i] * window[i];
+      }
+    else
+      for (let i = 0; i < n; i++) {
+        input[2 * i] = (x[first + i] ?? 0) * window[i];
+        input[2 * i + 1] = (x[second + i] ?? 0) * window[i];
+      }
+    input.fill(0, 2 * n);
+  }
+
   /** output = transform of input, without scaling; input stays as it is. */
   forward(): void {
     const { size, stages, steps } = this;

@@ -12,23 +12,12 @@ export function powerFrames(
   visit: (k: number, power: Float64Array) => void,
 ): void {
   const fourier = Fourier.of(size);
-  const { input, output } = fourier;
+  const { output } = fourier;
   const window = hann(size);
   const half = size / 2;
   const [first, second] = [new Float64Array(half + 1), new Float64Array(half + 1)];
   for (let k = 0; k < frames; k += 2) {
-    const a = Math.round(k * hop) - half;
-    const b = Math.round((k + 1) * hop) - half;
-    if (a >= 0 && b + size <= x.length)
-      for (let i = 0; i < size; i++) {
-        input[2 * i] = x[a + i] * window[i];
-        input[2 * i + 1] = x[b + i] * window[i];
-      }
-    else
-      for (let i = 0; i < size; i++) {
-        input[2 * i] = a + i >= 0 && a + i < x.length ? x[a + i] * window[i] : 0;
-        input[2 * i + 1] = b + i >= 0 && b + i < x.length ? x[b + i] * window[i] : 0;
-      }
+    fourier.loadPair(x, Math.round(k * hop) - half, Math.round((k + 1) * hop) - half, window);
     fourier.forward();
     for (let i = 0; i <= half; i++) {
       const j = i ? size - i : 0;
