@@ -1,4 +1,6 @@
+import { TriangleSums } from '../signal/triangle-sums';
 import type { VoiceSource } from './analysis';
+import { kept } from './kept';
 import type { TimeLine } from './timeline';
 
 /**
@@ -128,7 +130,7 @@ export class RunSound {
   }
 
   private soundOf(i: number): Sound {
-    return kept(this.sounds, i, () => {
+    return kept(this.sounds, i, KEPT, () => {
       const { parts } = this;
       const from = Math.max(i * BLOCK, parts.from);
       const to = Math.min((i + 1) * BLOCK, parts.to);
@@ -143,7 +145,7 @@ export class RunSound {
   }
 
   private gainsOf(i: number, weighing: number): Gains {
-    return kept(this.gains[weighing], i, () => {
+    return kept(this.gains[weighing], i, KEPT, () => {
       const places = Array.from({ length: PLACES }, (_, j) => this.within(i * BLOCK + j * GRID));
       const reaches = places.map(u => this.parts.reach(u));
       const around = Math.ceil(Math.max(...reaches.map(r => r.output))) + 1;
@@ -206,59 +208,6 @@ export class RunSound {
   }
 }
 
-/** Means of products of sounds under triangles of any width, from sums of sums: the width costs nothing. */
-class TriangleSums {
-  private readonly once: Float64Array;
-  private twice: Float64Array | null = null;
-
-  constructor(
-    private readonly from: number,
-    private readonly to: number,
-  ) {
-    this.once = new Float64Array(to - from);
-  }
-
-  add(p: Float32Array, q: Float32Array): this {
-    const { once } = this;
-    for (let i = 0; i < once.length; i++) once[i] += p[i] * q[i];
-    return this;
-  }
-
-  /** Mean about a sample, half the triangle's width given; what lies outside is left out. */
-  mean(at: number, reach: number): number {
-    const { from, to } = this;
-    const half = Math.max(1, Math.round(reach));
-    const centre = Math.min(to - 1, Math.max(from, Math.round(at)));
-    const sums = (this.twice ??= summedTwice(this.once));
-    const n = to - from;
-    const k = centre - from;
-    const high = beyond(sums, k + half, n);
-    const low = beyond(sums, k - half, n);
-    // the triangle's own weight, less what sticks out at the ends
-    const over = Math.max(0, half - (to - centre));
-    const under = Math.max(0, half - k - 1);
-    const weight = half * half - (over * (over + 1)) / 2 - (under * (under + 1)) / 2;
-    return (high - 2 * sums[k] + low) / Math.max(1, weight);
-  }
-}
-
-/** Second sums: out[k] is the sum over j < k of the sums of the first j + 1 values; out[0] = 0. */
-function summedTwice(x: Float64Array): Float64Array {
-  const out = new Float64Array(x.length + 2);
-  let sum = 0;
-  for (let i = 0; i <= x.length; i++) {
-    sum += x[i] ?? 0;
-    out[i + 1] = out[i] + sum;
-  }
-  return out;
-}
-
-/** Second sums at any place, also outside of what was summed. */
-function beyond(sums: Float64Array, k: number, n: number): number {
-  if (k <= 0) return 0;
-  return k <= n ? sums[k] : sums[n] + (k - n) * (sums[n + 1] - sums[n]);
-}
-
 /** Gains of the pulses and of everything that make a sound as loud as wanted. @param pp @param bb @param pb mean products of pulses and breath */
 function weigh(pp: number, bb: number, pb: number, wanted: number): [number, number] {
   const power = pp + SILENCE;
@@ -267,14 +216,4 @@ function weigh(pp: number, bb: number, pb: number, wanted: number): [number, num
   const gain = Math.min(LOUDEST, Math.max(1 / LOUDEST, (Math.sqrt(pb * pb + power * left) - pb) / power));
   const made = gain * gain * power + 2 * gain * pb + bb;
   return [gain, Math.sqrt(Math.min(4, Math.max(0.1, (wanted + SILENCE) / Math.max(made, 1e-20))))];
-}
-
-/** What a map holds for a number, made where it holds nothing; the one asked for longest ago is dropped. */
-function kept<T>(map: Map<number, T>, key: number, make: () => T): T {
-  let value = map.get(key);
-  if (value === undefined) value = make();
-  else map.delete(key);
-  map.set(key, value);
-  if (map.size > KEPT) for (const oldest of map.keys()) return (map.delete(oldest), value);
-  return value;
 }

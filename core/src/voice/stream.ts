@@ -1,8 +1,9 @@
 import type { VoiceSource } from './analysis';
-import { blendGrowing, type Making } from './engine';
+import { blend } from './engine';
 import { PulseMaker } from './fine';
 import { neutralPlan, PlanCurves, type VoicePlan } from './plan';
 import { GrowingRun } from './pulses';
+import type { Making, Voicing } from './run-pulses';
 import { TimeLine } from './timeline';
 
 /** What is asked of a voice as it sounds. */
@@ -32,7 +33,7 @@ export class VoiceStream {
   private readonly making: Making;
   private readonly step: number;
   /** Voices that sound, or are about to; rarely more than one. */
-  private runs: GrowingRun[] = [];
+  private sounding: { run: GrowingRun; voicing: Voicing }[] = [];
   private next = 0;
   /** Frames from the first until this one are written down. */
   private known = 0;
@@ -64,7 +65,6 @@ export class VoiceStream {
     this.curves = new PlanCurves(plan, source.sampleRate);
     this.line = TimeLine.of(null, source.length, source.sampleRate);
     this.making = {
-      curves: this.curves,
       line: this.line,
       makers: Array.from({ length: source.channelCount }, () => new PulseMaker(source.sampleRate)),
     };
@@ -82,7 +82,7 @@ export class VoiceStream {
       plan.levelDb![k] = base?.levelDb?.[k] ?? 0;
     }
     Object.assign(this.now, this.wish);
-    this.runs.length = 0;
+    this.sounding.length = 0;
     for (const maker of this.making.makers) maker.forget();
     this.begin(from);
   }
@@ -113,12 +113,12 @@ export class VoiceStream {
     if (this.voice.length < n) this.voice = new Float32Array(n);
     for (let c = 0; c < out.length; c++) source.copy(c, from, out[c]);
     this.open(to);
-    for (const run of this.runs) {
+    for (const { run, voicing } of this.sounding) {
       this.know(to + 4 * run.laid.ahead);
       run.layTo(to + run.laid.ahead);
-      for (let c = 0; c < out.length; c++) blendGrowing(source, this.making, run, c, from, to, this.voice, out[c]);
+      for (let c = 0; c < out.length; c++) blend(voicing, null, c, from, to, this.voice, out[c]);
     }
-    while (this.runs.length && this.runs[0].laid.v1 <= to) this.runs.shift();
+    while (this.sounding.length && this.sounding[0].run.laid.v1 <= to) this.sounding.shift();
     this.know(to + 2 * this.step);
     for (let c = 0; c < out.length; c++) for (let i = 0; i < n; i++) out[c][i] *= this.curves.gain(from + i);
     this.at = to;
@@ -130,7 +130,10 @@ export class VoiceStream {
     for (; this.next < segments.length; this.next++) {
       const s = segments[this.next];
       if (s.start - SOON_SECONDS * sampleRate > to) return;
-      if (s.epochs.length >= 3) this.runs.push(new GrowingRun(s, this.curves, this.line));
+      if (s.epochs.length < 3) continue;
+      const run = new GrowingRun(s, this.curves, this.line);
+      const { source, making, curves } = this;
+      this.sounding.push({ run, voicing: { source, making, curves, segment: s, laid: run.laid } });
     }
   }
 
