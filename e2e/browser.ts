@@ -17,6 +17,10 @@ const CHROMIUM = [
   '/usr/bin/google-chrome',
 ].find(p => p && existsSync(p));
 
+/** One address wherever the server listens, for what a browser keeps belongs to an address, and journeys go side by side. */
+const HOST = 'essim.localhost';
+const ADDRESS = `http://${HOST}`;
+
 /** The app as its users meet it: the real server and a fresh browser profile. */
 export class Visit {
   private constructor(
@@ -30,25 +34,19 @@ export class Visit {
     readonly problems: string[],
   ) {}
 
-  /**
-   * A visit by somebody who has had the demo song open before: its recordings are read. Made once a run, copied each time; one at a
-   * time, for what a browser keeps belongs to an address.
-   */
-  static async again(args: string[] = []): Promise<Visit> {
-    const kept = process.env.ESSIM_KEPT_VISIT;
-    if (!kept) return Visit.begin(args);
-    const { profile, port } = JSON.parse(kept) as { profile: string; port: string };
-    return Visit.begin(args, { profile, port });
+  /** A visit by somebody who has had the demo song open before: its recordings are read. Made once a run, copied each time. */
+  static again(args: string[] = []): Promise<Visit> {
+    return Visit.begin(args, process.env.ESSIM_KEPT_VISIT);
   }
 
-  /** @param args of the browser, beyond those every visit has @param from what it has kept of an earlier visit */
-  static async begin(args: string[] = [], from?: { profile: string; port: string }): Promise<Visit> {
+  /** @param args of the browser, beyond those every visit has @param from the profile a browser has kept of an earlier visit */
+  static async begin(args: string[] = [], from?: string): Promise<Visit> {
     if (!CHROMIUM) throw new Error('no Chromium: install it or set CHROMIUM');
     const server = spawn(join(root, 'node_modules/.bin/tsx'), ['server/src/main.ts'], {
       cwd: root,
-      env: { ...process.env, PORT: from?.port ?? '0' },
+      env: { ...process.env, PORT: '0' },
     });
-    const address = await new Promise<string>((resolve, reject) => {
+    const served = await new Promise<string>((resolve, reject) => {
       server.stdout.on('data', (data: Buffer) => {
         const found = /http:\/\/\S+/.exec(String(data));
         if (found) resolve(found[0]);
@@ -56,7 +54,7 @@ export class Visit {
       server.stderr.on('data', (data: Buffer) => reject(new Error(String(data))));
     });
     const profile = mkdtempSync(join(tmpdir(), 'essim-profile-'));
-    if (from) cpSync(from.profile, profile, { recursive: true });
+    if (from) cpSync(from, profile, { recursive: true });
     const downloads = mkdtempSync(join(tmpdir(), 'essim-downloads-'));
     const browser = await puppeteer.launch({
       executablePath: CHROMIUM,
@@ -71,6 +69,7 @@ export class Visit {
         '--disable-component-update',
         '--disable-sync',
         '--autoplay-policy=no-user-gesture-required',
+        `--host-resolver-rules=MAP ${HOST} ${new URL(served).host}`,
         ...args,
       ],
     });
@@ -81,16 +80,15 @@ export class Visit {
     page.on('console', message => message.type() === 'error' && problems.push(message.text()));
     const session = await browser.target().createCDPSession();
     await session.send('Browser.setDownloadBehavior', { behavior: 'allow', downloadPath: downloads });
-    await page.goto(address);
-    return new Visit(address, browser, page, downloads, server, profile, problems);
+    await page.goto(ADDRESS);
+    return new Visit(ADDRESS, browser, page, downloads, server, profile, problems);
   }
 
-  /** Closes the browser and keeps what it has stored. @returns where */
-  async keep(): Promise<{ profile: string; port: string }> {
+  /** Ends it, and keeps what the browser has stored in a folder. */
+  async keep(folder: string): Promise<void> {
     await this.browser.close();
-    this.server.kill();
-    rmSync(this.downloads, { recursive: true, force: true });
-    return { profile: this.profile, port: new URL(this.address).port };
+    cpSync(this.profile, folder, { recursive: true });
+    await this.end();
   }
 
   async end(): Promise<void> {

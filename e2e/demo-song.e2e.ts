@@ -237,7 +237,7 @@ describe('the demo song, from the shelf to a tuned file', () => {
     await visit.noticed('being edited in another tab');
     expect(await visit.notes()).toEqual(before);
     await first.goto(visit.address);
-    await visit.noticed('can be edited here now', 40000);
+    await visit.noticed('can be edited here now');
     await visit.press('u');
     await visit.saved();
     expect((await visit.notes()).every(n => n.meant === 'as sung')).toBe(true);

@@ -1,8 +1,17 @@
-/** Before all journeys: one visit in which the demo song is opened and read, so that not each of them has to wait for that. */
+/**
+ * Before all journeys: one visit in which the demo song is opened and read, so that not each of them has to wait for that. Runs that
+ * follow each other may share it: ESSIM_KEPT_VISIT names an empty folder for it then, and whoever made that takes it away.
+ */
 require('tsx/cjs');
+const { mkdtempSync, readdirSync } = require('node:fs');
+const { tmpdir } = require('node:os');
+const { join } = require('node:path');
 const { Visit } = require('./browser.ts');
 
 module.exports = async () => {
+  if (!process.env.ESSIM_KEPT_VISIT)
+    process.env.ESSIM_KEPT_VISIT = globalThis.essimKeptProfile = mkdtempSync(join(tmpdir(), 'essim-kept-'));
+  if (readdirSync(process.env.ESSIM_KEPT_VISIT).length) return;
   const visit = await Visit.begin();
   try {
     await visit.page.waitForSelector('[data-testid=open-demo]');
@@ -27,7 +36,5 @@ module.exports = async () => {
     await visit.end();
     throw error;
   }
-  const kept = await visit.keep();
-  process.env.ESSIM_KEPT_VISIT = JSON.stringify(kept);
-  globalThis.essimKeptProfile = kept.profile;
+  await visit.keep(process.env.ESSIM_KEPT_VISIT);
 };

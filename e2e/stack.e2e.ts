@@ -258,17 +258,18 @@ describe('a stack: from raw takes to finished stems', () => {
       await other.page.waitForSelector('[data-testid=mixer]', { timeout: 60000 });
       await other.allRead();
       await other.until('every voice is read', async () => (await other.text(tracks)).includes('Third above'), 60000);
+      // the part made from another recording is the farthest to come: reading, plan and rendering, all of it
       await other.click('32-bit float');
-      await other.click('Export 4 stems');
-      const again = stemsOf(await other.downloaded());
-      expect([...again.keys()].sort()).toEqual([...stems.keys()].sort());
-      for (const [name, channels] of stems)
-        channels.forEach((x, c) => {
-          const y = again.get(name)![c];
-          let different = 0;
-          for (let i = 0; i < x.length; i++) if (x[i] !== y[i]) different++;
-          expect([name, y.length, different]).toEqual([name, x.length, 0]);
-        });
+      await other.page.click('[data-testid="track-Third above"] button[title]');
+      await other.click('Export Third');
+      const { channels } = readWav(await other.downloaded());
+      const there = stems.get('Third above.wav')!;
+      expect(channels).toHaveLength(there.length);
+      channels.forEach((y, c) => {
+        let different = y.length === there[c].length ? 0 : NaN;
+        for (let i = 0; i < y.length; i++) if (y[i] !== there[c][i]) different++;
+        expect(different).toBe(0);
+      });
       expect(other.problems).toEqual([]);
     } finally {
       await other.end();

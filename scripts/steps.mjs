@@ -140,19 +140,19 @@ export async function buildCli() {
 const CHROMIUMS = [process.env.CHROMIUM, '/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'];
 
 /** The path of a Chromium, installed from Debian's packages when there is none; null with a message when that cannot be done. */
-export function chromium() {
+export async function chromium() {
   const find = () => CHROMIUMS.find(p => p && existsSync(p));
   if (find()) return find();
   const isRoot = process.getuid?.() === 0;
   if (isRoot && spawnSync('apt-get', ['--version']).status === 0) {
     console.log('Installing Chromium…');
-    const apt = args =>
-      spawnSync('apt-get', args, {
+    const apt = (...args) =>
+      run('apt-get', args, {
         stdio: ['ignore', 'ignore', 'inherit'],
         env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
-      }).status;
-    apt(['update', '-qq']);
-    apt(['install', '-y', '-qq', '--no-install-recommends', 'chromium']);
+      });
+    await apt('update', '-qq');
+    await apt('install', '-y', '-qq', '--no-install-recommends', 'chromium');
     if (find()) return find();
   }
   console.error(

@@ -24,9 +24,13 @@ function attempt(command, args, { live = false, env = {} } = {}) {
   });
 }
 
+const began = Date.now();
+/** Tells what is done, and how long after the beginning. */
+const tell = what => console.log(`${what} (after ${Math.round((Date.now() - began) / 1000)} s)`);
+
 async function check(name, command, ...args) {
   const { code, output } = await attempt(bin(command), args);
-  console.log(`${code ? 'FAIL' : 'ok  '} ${name}`);
+  tell(`${code ? 'FAIL' : 'ok  '} ${name}`);
   if (code) console.log(output);
   results[code ? 'failed' : 'passed']++;
 }
@@ -52,36 +56,36 @@ async function jest(name, ...args) {
   rmSync(folder, { recursive: true, force: true });
 }
 
+const browser = chromium();
 await install();
+tell('ok   packages');
 await Promise.all([build(), makeDemo()]);
+tell('ok   app and demo song');
 await Promise.all([
-  check('types', 'tsc', '-p', 'tsconfig.json').then(() =>
-    check('types of the core, without any platform', 'tsc', '-p', 'core/tsconfig.json'),
-  ),
+  check('types', 'tsc', '-p', 'tsconfig.json')
+    .then(() => check('types of the core, without any platform', 'tsc', '-p', 'core/tsconfig.json'))
+    .then(() => check('format', 'prettier', '--check', '.', '--log-level', 'warn')),
   check('lint', 'eslint', '.', '--max-warnings', '0').then(() =>
-    check('format', 'prettier', '--check', '.', '--log-level', 'warn'),
+    check(
+      'layers',
+      'depcruise',
+      ...['--config', '.dependency-cruiser.cjs', 'core', 'app', 'server', 'cli', 'demo', 'bench', 'e2e'],
+      ...['--output-type', 'err'],
+    ),
   ),
 ]);
-await check(
-  'layers',
-  'depcruise',
-  '--config',
-  '.dependency-cruiser.cjs',
-  'core',
-  'app',
-  'server',
-  'cli',
-  'demo',
-  'bench',
-  'e2e',
-  '--output-type',
-  'err',
-);
 await jest('unit tests');
-const browser = chromium();
-if (browser) {
-  process.env.CHROMIUM = browser;
+tell('unit tests are done');
+process.env.CHROMIUM = (await browser) ?? '';
+if (process.env.CHROMIUM) {
+  // one visit that has read the demo song serves both runs
+  const kept = mkdtempSync(join(tmpdir(), 'essim-kept-'));
+  process.env.ESSIM_KEPT_VISIT = kept;
   await jest('end-to-end tests', '--config', 'e2e/jest.config.cjs');
+  tell('journeys side by side are done');
+  await jest('end-to-end tests that listen', '--config', 'e2e/heard/jest.config.cjs');
+  rmSync(kept, { recursive: true, force: true });
 } else results.failed++;
+tell('all is done');
 console.log(`${results.passed} passed, ${results.failed} failed`);
 process.exit(results.failed ? 1 : 0);

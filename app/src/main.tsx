@@ -5,6 +5,7 @@ import { createRoot } from 'react-dom/client';
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
 import { toast, Toaster } from 'sonner';
 import { db } from './keeping/db';
+import { closeSong, unwritten } from './open-song';
 import { SongPage } from './shell/SongPage';
 import { useTheme } from './shell/theme';
 import { Shelf } from './shelf/Shelf';
@@ -20,6 +21,11 @@ db.onBlocked = () =>
     id: 'version',
     duration: Infinity,
   });
+
+// a page that is left may be kept as it is, to go back to, and would keep its song from every other tab meanwhile
+globalThis.addEventListener('pagehide', closeSong);
+globalThis.addEventListener('pageshow', event => event.persisted && globalThis.location.reload());
+globalThis.addEventListener('beforeunload', event => unwritten() && event.preventDefault());
 
 const router = createBrowserRouter([
   { path: '/', element: <Shelf /> },

@@ -148,9 +148,14 @@ export async function deliver({ kind, format, asMixed, dither = true, alone = fa
     );
     const names = stemNames(tracks, 'wav');
     let made: Delivery | null = null;
+    let coming = renderedTrack(tracks[0]);
     for (const [i, track] of tracks.entries()) {
       useDelivering.setState({ kind, name: track.name, done: i, of: tracks.length }, true);
-      const { clips, sources } = await renderedTrack(track);
+      // one more at the same time: each track has a worker of its own, or shares it with few
+      const next = i + 1 < tracks.length ? renderedTrack(tracks[i + 1]) : coming;
+      next.catch(() => {});
+      const { clips, sources } = await coming;
+      coming = next;
       const delivered = handedOver({
         file: names[i],
         clips,

@@ -18,7 +18,6 @@ import {
   toneOf,
   type Edits,
   type FrameSpan,
-  type Layout,
   type Misfit,
   type NoteFacts,
   type Range,
@@ -31,7 +30,7 @@ import {
   type VoiceAnalysis,
 } from '@essim/core';
 import { STATUS } from '../player/mixer';
-import { tileMemory, TileWriter, type TileMemory } from '../player/tiles';
+import { TILE, tileMemory, TileWriter, type TileMemory } from '../player/tiles';
 import type { HeardAt } from '../player/urgency';
 import type { LiveNote } from '../player/voice.worklet';
 import { shared, sharedReading } from '../shared-memory';
@@ -222,8 +221,15 @@ export class TakeJob {
   /** The whole take with these edits. */
   render(edits: Edits, around: TakeSurroundings | null = null): Float32Array[] {
     const { split, analysis } = this.ready();
-    const layout = layOut(analysis, planTake(split, edits, planSurroundings(around, split)).voice);
-    const out = this.rendered(layout, 0, layout.length);
+    const { voice } = planTake(split, edits, planSurroundings(around, split));
+    const layout = layOut(analysis, voice, this.renderer?.latest);
+    const known = this.renderer?.rendered(layout);
+    const out = this.channels.map(() => new Float32Array(layout.length));
+    for (let from = 0; from < layout.length; from += TILE) {
+      const to = Math.min(layout.length, from + TILE);
+      const pieces = out.map(o => o.subarray(from, to));
+      if (!known?.(from / TILE, pieces)) pieces.forEach((o, c) => renderSpan(analysis, layout, c, from, to, o));
+    }
     return transfer(
       out,
       out.map(c => c.buffer),
@@ -238,14 +244,6 @@ export class TakeJob {
       this.analysed = true;
     }
     return { split: this.split, analysis: this.analysis };
-  }
-
-  private rendered(layout: Layout, from: number, to: number): Float32Array[] {
-    return this.channels.map((_, c) => {
-      const out = new Float32Array(to - from);
-      renderSpan(this.analysis!, layout, c, from, to, out);
-      return out;
-    });
   }
 }
 

@@ -87,6 +87,26 @@ describe('tiles of a take', () => {
     expect(states().map(slotOf)).toEqual(before);
   });
 
+  it('are given to whoever wants the same layout whole, and to nobody else', () => {
+    const { renderer, memory, states, finish } = begin();
+    const plan = moved(1, 1.8, 80);
+    const piece = [new Float32Array(TILE)];
+    expect(renderer.rendered(layOut(analysis, plan))(1, piece)).toBe(false);
+    renderer.plan(analysis, plan);
+    const layout = layOut(analysis, plan, renderer.latest);
+    expect(renderer.rendered(layout)(1, piece)).toBe(false);
+    finish();
+    const given = renderer.rendered(layout);
+    expect([0, 1, 2, 3, 99].map(k => given(k, piece))).toEqual([false, true, true, false, false]);
+    given(2, piece);
+    const at = placeOf(slotOf(states()[2]));
+    expect(piece[0]).toEqual(memory.pool[0].slice(at, at + TILE));
+    expect(renderer.rendered(layOut(analysis, moved(1, 1.8, 81), renderer.latest))(1, piece)).toBe(false);
+    // another plan is on its way, of which only what it leaves alone is there
+    renderer.plan(analysis, moved(1, 1.8, -30));
+    expect(renderer.rendered(layout)(1, piece)).toBe(false);
+  });
+
   it('go back to as sung when nothing is asked, and tell the loudness to compare at', () => {
     const { renderer, memory, states, finish } = begin();
     const quiet = { ...neutralPlan(frames, HOP), levelDb: new Float32Array(frames).fill(-6) };

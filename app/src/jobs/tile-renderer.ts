@@ -101,6 +101,21 @@ export class TileRenderer {
     return true;
   }
 
+  /**
+   * What is rendered already of a layout: a function that copies a tile's samples into arrays of one channel each, or says that they are
+   * not there.
+   */
+  rendered(layout: Layout): (tile: number, out: Float32Array[]) => boolean {
+    const same = this.layout !== null && changedSpans(this.layout, layout).length === 0;
+    return (tile, out) => {
+      const state = tile < this.tiles.count ? this.tiles.state(tile) : 0;
+      if (!same || isLate(state) || slotOf(state) < 0) return false;
+      const place = placeOf(slotOf(state));
+      out.forEach((o, c) => o.set(this.tiles.memory.pool[c].subarray(place, place + o.length)));
+      return true;
+    };
+  }
+
   private render(tile: number, slot: number): void {
     const { pool } = this.tiles.memory;
     const [layout, analysis] = [this.layout!, this.analysis!];

@@ -5,6 +5,6 @@ export { readAgain } from './loading';
 export { closeSong, openSong } from './opening';
 export * from './playing';
 export { stopReading } from './reading';
-export { written } from './saving';
+export { unwritten, written } from './saving';
 export { sendClicks } from './sounding';
 export * from './state';

@@ -28,6 +28,9 @@ export const written = async (): Promise<void> => {
   while (writing) await writing;
 };
 
+/** Whether something done could not be written, so that leaving would lose it. */
+export const unwritten = (): boolean => failures > 0;
+
 /** Has a change of the open song written. */
 export function save(song: Song, change: JournalChange): void {
   if (pending && pending.song.id !== song.id) pending = null;

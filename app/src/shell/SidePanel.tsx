@@ -100,6 +100,7 @@ function about(session: SessionState, track: Track): string {
   if (view.status === 'reading' || view.partial) return `reading ${Math.round(view.progress * 100)} %`;
   if (view.status === 'failed') return `not read: ${view.error}`;
   if (view.status === 'stopped') return 'reading stopped';
+  if (view.status === 'waiting' && track.segments.length) return 'waits to be read';
   const share = inTune(session, track);
   const lead = track.followsId && trackOf(session, track.followsId);
   const first = lead

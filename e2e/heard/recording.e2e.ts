@@ -1,6 +1,6 @@
 import { readWav } from '@essim/core';
-import { Visit } from './browser';
-import { RATE, Stems } from './stems';
+import { Visit } from '../browser';
+import { RATE, Stems } from '../stems';
 
 /** Recording from the browser's microphone, for which a loud file stands in, and what happens when storage runs short. */
 describe('recording and room', () => {
