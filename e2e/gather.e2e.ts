@@ -65,8 +65,8 @@ describe('gathering a song', () => {
       list.map(e => e.getAttribute('data-testid')!.slice(6)),
     );
     expect(names).toEqual(['Lead', 'dbl L', 'dbl R', 'harm hi', 'harm lo', 'inst']);
-    expect(await side()).toContain('follows Lead');
     await visit.allRead();
+    expect(await side()).toContain('follows Lead');
     expect(await cellsOf('lead t2')).toHaveLength(2);
     expect(await visit.violations()).toEqual([]);
   });

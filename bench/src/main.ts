@@ -24,7 +24,7 @@ import { scoreJoins } from './joins';
 import { longSong } from './long-song';
 import { scoreParts, scoreStems } from './parts';
 import { people, scorePeople, voicesFolder } from './people';
-import { hear, scoreBent, scoreNoise, scoreSettled } from './people-sound';
+import { hear, scoreBent, scoreNoise, scoreSettled, type Heard } from './people-sound';
 import { scoreConditions, scoreTalk, scoreVoices } from './reading';
 import {
   plainSubjects,
@@ -39,6 +39,7 @@ import { scoreWobble } from './wobble';
 import { seconds, table, yardstick } from './yardstick';
 
 const root = fileURLToPath(new URL('../..', import.meta.url));
+let listened: Promise<Heard[]> | null = null;
 
 // `npm run bench -- ground` measures what lies between a gesture and a sample
 if (process.argv[2] === 'ground') {
@@ -70,15 +71,20 @@ if (process.argv[2] === 'stack') {
   process.exit(0);
 }
 
+/** Recorded people, each read once however much of them is told. */
+function listen(): Promise<Heard[]> {
+  return (listened ??= people(root).then(all => all.map(hear)));
+}
+
 /** The reading and what is made of it on recorded people; says so when there are none. */
 async function tellPeople(): Promise<Record<string, unknown>> {
-  const reading = await scorePeople(root);
-  if (!reading.length) {
+  const heard = await listen();
+  if (!heard.length) {
     console.log(`\nNo recorded people: ${voicesFolder(root)} is not there`);
     return {};
   }
+  const reading = scorePeople(heard);
   table('Reading against recorded people', reading);
-  const heard = (await people(root)).map(hear);
   const settled = scoreSettled(heard);
   table('Settled on the key, read again', settled);
   const noise = scoreNoise(heard);
@@ -117,12 +123,13 @@ async function tellSpeed(lead: Performance): Promise<Record<string, unknown>> {
 /** Level wobble and joins on the demo's stems and on recorded people. */
 async function tellEvenness(): Promise<Record<string, unknown>> {
   const takes = [
-    ...['lead', 'double', 'harmony'].map(n => ({ kind: 'demo', samples: vocal(n).samples, sampleRate: 48000 })),
-    ...(await people(root)),
-  ].map(({ kind, samples, sampleRate }) => {
-    const { f0, hop, notes } = readTake(samples, sampleRate);
-    return { kind, notes, voice: analyseVoice([samples], sampleRate, f0, hop) };
-  });
+    ...['lead', 'double', 'harmony'].map(n => {
+      const { samples } = vocal(n);
+      const { f0, hop, notes } = readTake(samples, 48000);
+      return { kind: 'demo', notes, voice: analyseVoice([samples], 48000, f0, hop) };
+    }),
+    ...(await listen()),
+  ];
   const wobble = scoreWobble(takes);
   table('Level wobble', wobble);
   const joins = scoreJoins(takes);

@@ -1,6 +1,6 @@
 import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { hzToCents, readTake, unpackFlac, type Reading } from '@essim/core';
+import { hzToCents, unpackFlac, type Reading } from '@essim/core';
 
 /**
  * Recorded people made to sing, from a folder beside the project that is for measuring only: nothing of it goes into the product. Their
@@ -174,10 +174,8 @@ export function toldOf(of: string, scores: readonly PersonScore[]): Record<strin
 }
 
 /** Every person, then every kind, then the mean over kinds of what is a number. */
-export async function scorePeople(root: string): Promise<Record<string, string | number>[]> {
-  const found = await people(root);
-  if (!found.length) return [];
-  const all = found.map(p => ({ ...p, score: scorePerson(readTake(p.samples, p.sampleRate), p.truth) }));
+export function scorePeople(heard: readonly { person: Person; reading: Reading }[]): Record<string, string | number>[] {
+  const all = heard.map(({ person, reading }) => ({ ...person, score: scorePerson(reading, person.truth) }));
   const kinds = [...new Set(all.map(p => p.kind))];
   const byKind = kinds.map(kind =>
     toldOf(

@@ -45,43 +45,66 @@ export interface Body {
   weights: Float64Array;
 }
 
-type Smoother = (y: Float64Array) => { slow: Float64Array; vibrato: Float64Array };
+interface Parts {
+  slow: Float64Array;
+  vibrato: Float64Array;
+}
 
-/**
- * Splits a line into a slow part (second differences penalised) and a resonator's part at one rate, jointly, by least squares.
- * @param w weight a frame, 0 where nothing was sung
- * @param rate Hz; 0 for no vibrato
- */
-export function jointSmoother(w: Float64Array, rate: number, slowStiffness = SLOW_STIFFNESS): Smoother {
-  const n = w.length;
-  const curve = [1, -2, 1];
-  if (!rate) {
-    const system = new BandedSystem(n, Math.min(2, n - 1));
-    for (let i = 0; i < n; i++) system.add(i, i, w[i] + (n < 3 ? 1e-6 : 1e-9));
+/** Some lines as far as a smoother has solved for them, side by side. */
+interface Reduced {
+  values: Float64Array;
+  count: number;
+  /** First unknown that is not zero in all of them. */
+  from: number;
+}
+
+/** Splits lines into a slow part (second differences penalised) and a resonator's part at one rate, jointly, by least squares. */
+export class JointSmoother {
+  private readonly system: BandedSystem;
+  /** Unknowns a frame: the slow part, and the vibrato. */
+  private readonly each: 1 | 2;
+
+  /** @param w weight a frame, 0 where nothing was sung @param rate Hz; 0 for no vibrato */
+  constructor(
+    private readonly w: Float64Array,
+    rate: number,
+    slowStiffness = SLOW_STIFFNESS,
+  ) {
+    const n = w.length;
+    const curve = [1, -2, 1];
+    this.each = rate ? 2 : 1;
+    if (!rate) {
+      this.system = new BandedSystem(n, Math.min(2, n - 1));
+      for (let i = 0; i < n; i++) this.system.add(i, i, w[i] + (n < 3 ? 1e-6 : 1e-9));
+      for (let k = 0; k + 2 < n; k++)
+        for (let i = 0; i < 3; i++)
+          for (let j = 0; j <= i; j++) this.system.add(k + i, k + j, slowStiffness * curve[i] * curve[j]);
+      this.system.factor();
+      return;
+    }
+    const swing = [1, -2 * Math.cos(2 * Math.PI * rate * FRAME), 1];
+    const system = (this.system = new BandedSystem(2 * n, 4));
+    for (let i = 0; i < n; i++) {
+      system.add(2 * i, 2 * i, w[i] + 1e-9);
+      system.add(2 * i + 1, 2 * i + 1, w[i] + VIBRATO_RIDGE);
+      system.add(2 * i + 1, 2 * i, w[i]);
+    }
     for (let k = 0; k + 2 < n; k++)
       for (let i = 0; i < 3; i++)
-        for (let j = 0; j <= i; j++) system.add(k + i, k + j, slowStiffness * curve[i] * curve[j]);
+        for (let j = 0; j <= i; j++) {
+          system.add(2 * (k + i), 2 * (k + j), slowStiffness * curve[i] * curve[j]);
+          system.add(2 * (k + i) + 1, 2 * (k + j) + 1, VIBRATO_STIFFNESS * swing[i] * swing[j]);
+        }
     system.factor();
-    return y => ({ slow: system.solve(y.map((v, i) => w[i] * v)), vibrato: new Float64Array(n) });
   }
-  const swing = [1, -2 * Math.cos(2 * Math.PI * rate * FRAME), 1];
-  const system = new BandedSystem(2 * n, 4);
-  for (let i = 0; i < n; i++) {
-    system.add(2 * i, 2 * i, w[i] + 1e-9);
-    system.add(2 * i + 1, 2 * i + 1, w[i] + VIBRATO_RIDGE);
-    system.add(2 * i + 1, 2 * i, w[i]);
-  }
-  for (let k = 0; k + 2 < n; k++)
-    for (let i = 0; i < 3; i++)
-      for (let j = 0; j <= i; j++) {
-        system.add(2 * (k + i), 2 * (k + j), slowStiffness * curve[i] * curve[j]);
-        system.add(2 * (k + i) + 1, 2 * (k + j) + 1, VIBRATO_STIFFNESS * swing[i] * swing[j]);
-      }
-  system.factor();
-  return y => {
+
+  split(y: Float64Array): Parts {
+    const { w, each } = this;
+    const n = w.length;
+    if (each === 1) return { slow: this.system.solve(y.map((v, i) => w[i] * v)), vibrato: new Float64Array(n) };
     const x = new Float64Array(2 * n);
     for (let i = 0; i < n; i++) x[2 * i] = x[2 * i + 1] = w[i] * y[i];
-    system.solve(x);
+    this.system.solve(x);
     const slow = new Float64Array(n);
     const vibrato = new Float64Array(n);
     for (let i = 0; i < n; i++) {
@@ -89,7 +112,34 @@ export function jointSmoother(w: Float64Array, rate: number, slowStiffness = SLO
       vibrato[i] = x[2 * i + 1];
     }
     return { slow, vibrato };
-  };
+  }
+
+  /** Lines for leftOver(): half of what splitting them would take, and all of them at once. @param first frame before which all are zero */
+  reduce(lines: readonly Float64Array[], first: number): Reduced {
+    const { w, each } = this;
+    const count = lines.length;
+    const values = new Float64Array(each * w.length * count);
+    lines.forEach((line, k) => {
+      for (let i = first; i < w.length; i++)
+        for (let e = 0; e < each; e++) values[(i * each + e) * count + k] = w[i] * line[i];
+    });
+    return { values: this.system.reduce(values, count, first * each), count, from: first * each };
+  }
+
+  /**
+   * What is left of a line a when all of it that this smoother follows is taken out, times a line b, weighted: w a (b - split(b)).
+   * @param p @param q where a and b are among the reduced
+   */
+  leftOver(a: Float64Array, [p, i]: [Reduced, number], b: Float64Array, [q, j]: [Reduced, number]): number {
+    const { w } = this;
+    let sum = 0;
+    for (let k = Math.max(p.from, q.from) / this.each; k < w.length; k++) sum += w[k] * a[k] * b[k];
+    const from = Math.max(p.from, q.from);
+    const n = p.values.length;
+    for (let y = from * p.count + i, z = from * q.count + j; y < n; y += p.count, z += q.count)
+      sum -= p.values[y] * q.values[z];
+    return sum;
+  }
 }
 
 /** Families a way in may belong to: exponential, quadratic, cosine. Depth 1 at u = 0 s. */
@@ -115,14 +165,18 @@ function dot(a: Float64Array, b: Float64Array): number {
 }
 
 /** w (y - slow - vibrato), the weighted part a smoother leaves over. */
-function weightedRest(
-  y: Float64Array,
-  w: Float64Array,
-  own: { slow: Float64Array; vibrato: Float64Array },
-): Float64Array {
+function weightedRest(y: Float64Array, w: Float64Array, own: Parts): Float64Array {
   const out = new Float64Array(y.length);
   for (let i = 0; i < y.length; i++) out[i] = w[i] * (y[i] - own.slow[i] - own.vibrato[i]);
   return out;
+}
+
+/** Shapes a note may begin and end with. */
+interface Ways {
+  ins: Float64Array[];
+  outs: Float64Array[];
+  /** Frames at the end before which outs are all zero. */
+  outLength: number;
 }
 
 interface Fit {
@@ -134,17 +188,23 @@ interface Fit {
 }
 
 /** Best joint fit for one rate, with at most one way in and one way out chosen from the families as extra columns. */
-function fitAt(y: Float64Array, w: Float64Array, rate: number, ins: Float64Array[], outs: Float64Array[]): Fit {
-  const smoother = jointSmoother(w, rate);
-  const plain = smoother(y);
+function fitAt(y: Float64Array, w: Float64Array, rate: number, { ins, outs, outLength }: Ways): Fit {
+  const smoother = new JointSmoother(w, rate);
+  const plain = smoother.split(y);
   const rest = weightedRest(y, w, plain);
   const cost = dot(rest, y);
-  const prepare = (shape: Float64Array) => {
-    const weighted = weightedRest(shape, w, smoother(shape));
-    return { shape, weighted, mass: dot(weighted, shape) + SHAPE_RIDGE, pull: dot(shape, rest) };
+  const prepare = (shapes: Float64Array[], first: number) => {
+    const reduced = smoother.reduce(shapes, first);
+    return shapes
+      .map((shape, k) => {
+        const place: [Reduced, number] = [reduced, k];
+        const mass = smoother.leftOver(shape, place, shape, place) + SHAPE_RIDGE;
+        return { shape, place, mass, pull: dot(shape, rest) };
+      })
+      .filter(a => a.mass > 0.3 + SHAPE_RIDGE);
   };
-  const I = ins.map(prepare).filter(a => a.mass > 0.3 + SHAPE_RIDGE);
-  const O = outs.map(prepare).filter(a => a.mass > 0.3 + SHAPE_RIDGE);
+  const I = prepare(ins, 0);
+  const O = prepare(outs, y.length - outLength);
   const price = (depth: number) => SHAPE_PRICE * (depth > 0 ? WRONG_WAY : 1);
   let gain = 0;
   let wayIn: WayShape | null = null;
@@ -161,7 +221,7 @@ function fitAt(y: Float64Array, w: Float64Array, rate: number, ins: Float64Array
     consider((o.pull * o.pull) / o.mass - price(o.pull), null, { shape: o.shape, depth: o.pull / o.mass });
   for (const a of I)
     for (const o of O) {
-      const c = dot(a.weighted, o.shape);
+      const c = smoother.leftOver(a.shape, a.place, o.shape, o.place);
       const D = a.mass * o.mass - c * c;
       if (D < 1e-3 * a.mass * o.mass) continue;
       const x = (a.pull * o.mass - o.pull * c) / D;
@@ -174,7 +234,7 @@ function fitAt(y: Float64Array, w: Float64Array, rate: number, ins: Float64Array
     }
   if (!wayIn && !wayOut) return { cost, ...plain, wayIn, wayOut };
   const without = y.map((v, i) => v - wayAt(wayIn, i) - wayAt(wayOut, i));
-  return { cost: cost - gain, ...smoother(without), wayIn, wayOut };
+  return { cost: cost - gain, ...smoother.split(without), wayIn, wayOut };
 }
 
 const wayAt = (way: WayShape | null, i: number) => (way ? way.depth * way.shape[i] : 0);
@@ -266,19 +326,22 @@ export function fitBody(y: Float64Array, weights: Float64Array, freeIn: boolean,
   }
   const length = n * FRAME;
   const way = Math.min(LONGEST_WAY, length / 2);
-  const ins = freeIn ? wayShapes(n, 'in', way) : [];
-  const outs = freeOut ? wayShapes(n, 'out', way) : [];
+  const ways: Ways = {
+    ins: freeIn ? wayShapes(n, 'in', way) : [],
+    outs: freeOut ? wayShapes(n, 'out', way) : [],
+    outLength: Math.min(n, Math.ceil(way / FRAME) + 1),
+  };
   let fit!: Fit;
   let vibratoShape: VibratoShape | null = null;
   for (let pass = 0; pass < 2; pass++) {
-    const none = fitAt(y, w, 0, ins, outs);
+    const none = fitAt(y, w, 0, ways);
     fit = none;
     vibratoShape = null;
     if (seen * FRAME > LEAST_CYCLES / 6.5) {
       let best: Fit | null = null;
       let rate = 0;
       for (let f = RATE.low; f <= RATE.high; f *= RATE.step) {
-        const q = fitAt(y, w, f, ins, outs);
+        const q = fitAt(y, w, f, ways);
         if (best && q.cost >= best.cost) continue;
         best = q;
         rate = f;
@@ -295,7 +358,7 @@ export function fitBody(y: Float64Array, weights: Float64Array, freeIn: boolean,
           build: shape.build,
           phase: shape.phase,
         };
-        fit = fitAt(y, w, shape.rate, ins, outs);
+        fit = fitAt(y, w, shape.rate, ways);
       }
     }
     if (pass) break;

@@ -1,7 +1,7 @@
 import { midline, runsOf } from '../read';
 import { nearestStep, type Scale } from '../music';
 import type { Cents } from '../units';
-import { jointSmoother } from './body';
+import { JointSmoother } from './body';
 import { voicePlan, type TakePlan } from './plan';
 import type { SplitTake } from './split';
 
@@ -92,7 +92,7 @@ function slowLine(sung: Float64Array): Float64Array {
   let best = sung;
   let least = Infinity;
   for (const rate of [4.4, 5, 5.6, 6.3, 7.1]) {
-    const { slow, vibrato } = jointSmoother(weights, rate, stiffness)(sung);
+    const { slow, vibrato } = new JointSmoother(weights, rate, stiffness).split(sung);
     let cost = 0;
     for (let i = 0; i < sung.length; i++) cost += (sung[i] - slow[i] - vibrato[i]) ** 2;
     for (let i = 1; i + 1 < sung.length; i++) cost += stiffness * (slow[i + 1] - 2 * slow[i] + slow[i - 1]) ** 2;

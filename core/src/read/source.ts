@@ -74,12 +74,7 @@ function cut(x: Float64Array, centre: number, window: Float64Array, frame: Float
 
 /** Coefficients 1, a1 .. an of the filter that leaves least of the frame, by Levinson's recursion. */
 function predict(frame: Float64Array, order: number, a: Float64Array): void {
-  const r = new Float64Array(order + 1);
-  for (let l = 0; l <= order; l++) {
-    let sum = 0;
-    for (let i = l; i < frame.length; i++) sum += frame[i] * frame[i - l];
-    r[l] = sum;
-  }
+  const r = autocorrelation(frame, order);
   let error = r[0] * FLOOR + 1e-12;
   a.fill(0);
   a[0] = 1;
@@ -95,6 +90,32 @@ function predict(frame: Float64Array, order: number, a: Float64Array): void {
     a[i] = k;
     error *= 1 - k * k;
   }
+}
+
+/** Sums of products with what lies 0 to order samples before; four lags at a time, so that no sum waits for another. */
+function autocorrelation(frame: Float64Array, order: number): Float64Array {
+  const r = new Float64Array(order + 4);
+  for (let l = 0; l <= order; l += 4) {
+    let [a, b, c, d] = [0, 0, 0, 0];
+    // what lies l, l + 1, l + 2 before; l + 3 is the one that was l + 2
+    let [e, f, g] = [0, 0, 0];
+    for (let i = l; i < frame.length; i++) {
+      const v = frame[i];
+      const h = g;
+      g = f;
+      f = e;
+      e = frame[i - l];
+      a += v * e;
+      b += v * f;
+      c += v * g;
+      d += v * h;
+    }
+    r[l] = a;
+    r[l + 1] = b;
+    r[l + 2] = c;
+    r[l + 3] = d;
+  }
+  return r;
 }
 
 /** Three samples, weighed 1 2 1: the source's own hiss would hide its pulses. */

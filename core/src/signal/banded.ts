@@ -57,4 +57,26 @@ export class BandedSystem {
     }
     return x;
   }
+
+  /**
+   * The first half of solving, for several right sides at once: L^-1 b / sqrt(D), so that for two of them the plain product is b' A^-1 c.
+   * In place, after factor().
+   * @param x right sides side by side: of the k-th of `count`, value i stands at i * count + k @param from all are zero before this row
+   */
+  reduce(x: Float64Array, count: number, from = 0): Float64Array {
+    const { a, n, bandwidth: b, width: W } = this;
+    for (let i = from; i < n; i++) {
+      const reach = Math.min(b, i - from);
+      const to = (i + 1) * count;
+      for (let d = reach; d >= 1; d--) {
+        const l = a[i * W + d];
+        for (let z = i * count, y = z - d * count; z < to; z++, y++) x[z] -= l * x[y];
+      }
+    }
+    for (let i = from; i < n; i++) {
+      const scale = 1 / Math.sqrt(a[i * W]);
+      for (let z = i * count; z < (i + 1) * count; z++) x[z] *= scale;
+    }
+    return x;
+  }
 }

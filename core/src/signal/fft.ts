@@ -1,30 +1,16 @@
 import { TRANSFORM_CODE } from './transform-code';
+import { runOn } from './wasm';
 
-/** What is used of WebAssembly, which every page, worker and worklet has, but which the core's library of types does not name. */
-interface WebAssemblyApi {
-  Module: new (bytes: Uint8Array) => object;
-  Memory: new (size: { initial: number }) => { buffer: ArrayBuffer };
-  Instance: new (module: object, imports: object) => { exports: unknown };
-}
 interface Stages {
   four(x: number, y: number, m: number, s: number, w: number): void;
   two(x: number, y: number, s: number): void;
 }
 
-const PAGE = 65536;
 /** Bytes of a complex number, and of the three twiddles of a butterfly, laid out for vectors. */
 const COMPLEX = 16;
 const TWIDDLES = 96;
 /** Larger ones are not kept. */
 const LARGEST_KEPT = 65536;
-
-let compiled: object | null = null;
-const api = () => (globalThis as unknown as { WebAssembly: WebAssemblyApi }).WebAssembly;
-
-function stagesOn(memory: object): Stages {
-  compiled ??= new (api().Module)(Uint8Array.from(TRANSFORM_CODE.match(/../g)!, pair => parseInt(pair, 16)));
-  return new (api().Instance)(compiled, { env: { memory } }).exports as Stages;
-}
 
 /**
  * A complex transform of one size in double precision; interleaved re, im. It runs as WebAssembly (core/wasm), two to four times as fast
@@ -55,11 +41,11 @@ export class Fourier {
     }
     if (n === 2) this.steps.push({ radix: 2, m: 1, s, w: 0 });
     const bytes = zero + Math.max(TWIDDLES, 8 * table.length);
-    const memory = new (api().Memory)({ initial: Math.ceil(bytes / PAGE) });
-    this.stages = stagesOn(memory);
-    new Float64Array(memory.buffer, zero, table.length).set(table);
-    this.input = new Float64Array(memory.buffer, 0, 2 * size);
-    this.output = new Float64Array(memory.buffer, COMPLEX * size, 2 * size);
+    const { functions, buffer } = runOn<Stages>(TRANSFORM_CODE, bytes);
+    this.stages = functions;
+    new Float64Array(buffer, zero, table.length).set(table);
+    this.input = new Float64Array(buffer, 0, 2 * size);
+    this.output = new Float64Array(buffer, COMPLEX * size, 2 * size);
   }
 
   /**

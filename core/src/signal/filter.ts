@@ -1,3 +1,5 @@
+import { halfBandFilter } from './kernels';
+
 /**
  * Second-order Butterworth high-pass, forward only.
  * @param x samples, any length
@@ -44,37 +46,7 @@ const halfBand = (() => {
 
 /** Decimates by two with a zero-phase half-band filter: sample i of the result is centred at sample 2i. */
 export function halveRate(x: Float32Array): Float32Array {
-  const { middle, odd } = halfBand;
-  const [h0, h1, h2, h3, h4, h5, h6, h7, h8, h9, h10, h11] = odd;
-  const n = x.length >> 1;
-  const reach = 2 * HALF_BAND_TAPS;
-  const y = new Float32Array(n);
-  const first = Math.min(n, reach >> 1);
-  const last = Math.max(first, n - (reach >> 1));
-  for (let i = 0; i < first; i++) y[i] = halfBandAt(x, 2 * i);
-  for (let i = last; i < n; i++) y[i] = halfBandAt(x, 2 * i);
-  // unrolled, for it runs over every sample
-  for (let i = first, c = 2 * first; i < last; i++, c += 2)
-    y[i] =
-      middle * x[c] +
-      h0 * (x[c - 1] + x[c + 1]) +
-      h1 * (x[c - 3] + x[c + 3]) +
-      h2 * (x[c - 5] + x[c + 5]) +
-      h3 * (x[c - 7] + x[c + 7]) +
-      h4 * (x[c - 9] + x[c + 9]) +
-      h5 * (x[c - 11] + x[c + 11]) +
-      h6 * (x[c - 13] + x[c + 13]) +
-      h7 * (x[c - 15] + x[c + 15]) +
-      h8 * (x[c - 17] + x[c + 17]) +
-      h9 * (x[c - 19] + x[c + 19]) +
-      h10 * (x[c - 21] + x[c + 21]) +
-      h11 * (x[c - 23] + x[c + 23]);
+  const y = new Float32Array(x.length >> 1);
+  halfBandFilter(x, 0, true, halfBand.middle, halfBand.odd, y);
   return y;
-}
-
-/** The filter at one sample, zeros beyond the ends. */
-function halfBandAt(x: Float32Array, c: number): number {
-  let s = halfBand.middle * x[c];
-  for (let k = 0; k < HALF_BAND_TAPS; k++) s += halfBand.odd[k] * ((x[c - 2 * k - 1] ?? 0) + (x[c + 2 * k + 1] ?? 0));
-  return s;
 }

@@ -1,5 +1,6 @@
 /** Band-limited reading between samples with an 8-tap Kaiser-windowed sinc, 256 phases. */
-const TAPS = 8;
+export const SINC_TAPS = 8;
+const TAPS = SINC_TAPS;
 const PHASES = 256;
 const KAISER_BETA = 5.5;
 

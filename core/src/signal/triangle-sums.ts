@@ -1,27 +1,40 @@
 /** Means of products of sounds under triangles of any width, from sums of sums: the width costs nothing. */
 export class TriangleSums {
-  private readonly once: Float64Array;
-  private twice: Float64Array | null = null;
+  /** Second sums: at k the sum over j < k of the sums of the first j + 1 products; 0 at 0. */
+  private sums = new Float64Array(0);
+  private from = 0;
+  private to = 0;
 
-  constructor(
-    private readonly from: number,
-    private readonly to: number,
-  ) {
-    this.once = new Float64Array(to - from);
+  /** Begins anew. @param from first sample that is summed @param to the one after the last */
+  over(from: number, to: number): this {
+    const n = to - from + 2;
+    if (this.sums.length < n) this.sums = new Float64Array(n);
+    else this.sums.fill(0, 0, n);
+    this.from = from;
+    this.to = to;
+    return this;
   }
 
+  /** Adds the products of two sounds, both beginning at the first sample. */
   add(p: Float32Array, q: Float32Array): this {
-    const { once } = this;
-    for (let i = 0; i < once.length; i++) once[i] += p[i] * q[i];
+    const { sums } = this;
+    const n = this.to - this.from;
+    let once = 0;
+    let twice = 0;
+    for (let i = 0; i < n; i++) {
+      once += p[i] * q[i];
+      twice += once;
+      sums[i + 1] += twice;
+    }
+    sums[n + 1] += twice + once;
     return this;
   }
 
   /** Mean about a sample, half the triangle's width given; what lies outside is left out. */
   mean(at: number, reach: number): number {
-    const { from, to } = this;
+    const { from, to, sums } = this;
     const half = Math.max(1, Math.round(reach));
     const centre = Math.min(to - 1, Math.max(from, Math.round(at)));
-    const sums = (this.twice ??= summedTwice(this.once));
     const n = to - from;
     const k = centre - from;
     const high = beyond(sums, k + half, n);
@@ -32,17 +45,6 @@ export class TriangleSums {
     const weight = half * half - (over * (over + 1)) / 2 - (under * (under + 1)) / 2;
     return (high - 2 * sums[k] + low) / Math.max(1, weight);
   }
-}
-
-/** Second sums: out[k] is the sum over j < k of the sums of the first j + 1 values; out[0] = 0. */
-function summedTwice(x: Float64Array): Float64Array {
-  const out = new Float64Array(x.length + 2);
-  let sum = 0;
-  for (let i = 0; i <= x.length; i++) {
-    sum += x[i] ?? 0;
-    out[i + 1] = out[i] + sum;
-  }
-  return out;
 }
 
 /** Second sums at any place, also outside of what was summed. */

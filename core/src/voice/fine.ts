@@ -1,5 +1,6 @@
 import { Fourier } from '../signal/fft';
-import { SINC8, sincPhase } from '../signal/sinc';
+import { readAlong, readShifted } from '../signal/kernels';
+import { sincPhase } from '../signal/sinc';
 import { centsToRatio } from '../units';
 import type { PitchedSegment } from './epochs';
 import type { Layers } from './separate';
@@ -202,26 +203,19 @@ export class PulseMaker {
     const { pulses: x, from } = this.layers!;
     const c = Math.cos(Math.PI / P);
     const s = Math.sin(Math.PI / P);
-    const last = x.length - 8;
     const mask = P - 1;
+    const base = centre - from;
+    // where the layers end there is no voice to read
+    const end = x.length - 5;
+    let low = -P;
+    let high = P;
+    while (low < high && base + low * step < 3) low++;
+    while (high > low && base + (high - 1) * step >= end + 1) high--;
+    const read = low < high ? readAlong(x, base, low, 0, step, high - low) : null;
     let wc = -1;
     let ws = 0;
     for (let k = -P; k < P; k++) {
-      const t = centre - from + k * step;
-      const i = Math.floor(t);
-      const p = (((t - i) * 256 + 0.5) | 0) << 3;
-      const o = i - 3;
-      if (o >= 0 && o <= last)
-        z[((k & mask) << 1) + part] +=
-          (0.5 + 0.5 * wc) *
-          (x[o] * SINC8[p] +
-            x[o + 1] * SINC8[p + 1] +
-            x[o + 2] * SINC8[p + 2] +
-            x[o + 3] * SINC8[p + 3] +
-            x[o + 4] * SINC8[p + 4] +
-            x[o + 5] * SINC8[p + 5] +
-            x[o + 6] * SINC8[p + 6] +
-            x[o + 7] * SINC8[p + 7]);
+      if (k >= low && k < high) z[((k & mask) << 1) + part] += (0.5 + 0.5 * wc) * read![k - low];
       const q = wc * c - ws * s;
       ws = wc * s + ws * c;
       wc = q;
@@ -451,22 +445,7 @@ export function addPulse(p: PulseShape, at: number, gain: number, from: number, 
   const o = whole - 3;
   const a = Math.max(from, Math.ceil(at - centre + low - 4), -o);
   const b = Math.min(to - 1, Math.floor(at - centre + high + 4), length - 8 - o);
-  const s0 = gain * SINC8[k];
-  const s1 = gain * SINC8[k + 1];
-  const s2 = gain * SINC8[k + 2];
-  const s3 = gain * SINC8[k + 3];
-  const s4 = gain * SINC8[k + 4];
-  const s5 = gain * SINC8[k + 5];
-  const s6 = gain * SINC8[k + 6];
-  const s7 = gain * SINC8[k + 7];
-  for (let z = a + o, w = a - from, e = b + o; z <= e; z++, w++)
-    out[w] +=
-      y[z] * s0 +
-      y[z + 1] * s1 +
-      y[z + 2] * s2 +
-      y[z + 3] * s3 +
-      y[z + 4] * s4 +
-      y[z + 5] * s5 +
-      y[z + 6] * s6 +
-      y[z + 7] * s7;
+  if (b < a) return;
+  const moved = readShifted(y, a + o, b - a + 1, k, gain);
+  for (let u = a; u <= b; u++) out[u - from] += moved[u - a];
 }

@@ -1,5 +1,6 @@
+import { readShifted } from '../signal/kernels';
 import { hashNoise } from '../signal/random';
-import { SINC8, sincAt, sincPhase } from '../signal/sinc';
+import { sincAt, sincPhase } from '../signal/sinc';
 import type { PitchedSegment } from './epochs';
 import type { Layers } from './separate';
 import type { PlanCurves } from './plan';
@@ -40,30 +41,15 @@ export function addGrain(
   const whole = Math.floor(shift);
   const p = sincPhase(shift - whole);
   const o = whole - 3;
-  const s0 = SINC8[p];
-  const s1 = SINC8[p + 1];
-  const s2 = SINC8[p + 2];
-  const s3 = SINC8[p + 3];
-  const s4 = SINC8[p + 4];
-  const s5 = SINC8[p + 5];
-  const s6 = SINC8[p + 6];
-  const s7 = SINC8[p + 7];
   const last = x.length - 8;
-  for (let u = a; u <= b; u++) {
-    const z = u + o;
-    if (z < 0 || z > last) continue;
+  const first = Math.max(a, -o);
+  const end = Math.min(b, last - o);
+  if (end < first) return;
+  const moved = readShifted(x, first + o, end - first + 1, p);
+  for (let u = first; u <= end; u++) {
     const q = u - at;
     const w = gain * (0.5 + 0.5 * COSINE[((COSINE_SIZE / 2) * (q < 0 ? -q / left : q / right) + 0.5) | 0]);
-    out[u - from] +=
-      w *
-      (x[z] * s0 +
-        x[z + 1] * s1 +
-        x[z + 2] * s2 +
-        x[z + 3] * s3 +
-        x[z + 4] * s4 +
-        x[z + 5] * s5 +
-        x[z + 6] * s6 +
-        x[z + 7] * s7);
+    out[u - from] += w * moved[u - first];
   }
 }
 

@@ -70,7 +70,8 @@ interface Sound {
 interface Gains {
   pulses: Float64Array;
   all: Float64Array;
-  /** The power they are to reach, and the breath's. */
+  /** Over how much loudness is taken there, the power to reach, and the breath's: the same at every weighing. */
+  reaches: Reach[];
   wanted: number[];
   breath: number[];
 }
@@ -79,6 +80,8 @@ export class RunSound {
   private readonly sounds = new Map<number, Sound>();
   /** By block, after the first weighing and after the second. */
   private readonly gains = [new Map<number, Gains>(), new Map<number, Gains>()];
+  private readonly sums = new TriangleSums();
+  private readonly spaces: Float32Array[][] = [];
   private readonly sourceFrom: number;
   private readonly sourceTo: number;
 
@@ -101,11 +104,13 @@ export class RunSound {
       const a = Math.max(from, zero);
       const end = Math.min(to, zero + BLOCK);
       this.writePulses(i, WEIGHINGS - 1, sound.pulses[channel], a, end, out, a - from);
-      for (let u = a; u < end; u++) {
-        const z = u - zero;
+      for (let z = a - zero; z < end - zero;) {
         const j = (z / GRID) | 0;
-        const f = z / GRID - j;
-        out[u - from] = (out[u - from] + b[z]) * (all[j] + (all[j + 1] - all[j]) * f);
+        const gain = all[j];
+        const rise = all[j + 1] - gain;
+        const stop = Math.min(end - zero, (j + 1) * GRID);
+        const place = zero - from;
+        for (; z < stop; z++) out[place + z] = (out[place + z] + b[z]) * (gain + rise * (z / GRID - j));
       }
     }
   }
@@ -121,11 +126,15 @@ export class RunSound {
     at: number,
   ): void {
     const zero = block * BLOCK;
-    const gains = weighing < 0 ? null : this.gainsOf(block, weighing).pulses;
-    for (let u = from; u < to; u++) {
-      const z = u - zero;
+    if (weighing < 0) return out.set(pulses.subarray(from - zero, to - zero), at);
+    const gains = this.gainsOf(block, weighing).pulses;
+    for (let z = from - zero; z < to - zero;) {
       const j = (z / GRID) | 0;
-      out[at + u - from] = gains ? pulses[z] * (gains[j] + (gains[j + 1] - gains[j]) * (z / GRID - j)) : pulses[z];
+      const gain = gains[j];
+      const rise = gains[j + 1] - gain;
+      const end = Math.min(to - zero, (j + 1) * GRID);
+      const place = at + zero - from;
+      for (; z < end; z++) out[place + z] = pulses[z] * (gain + rise * (z / GRID - j));
     }
   }
 
@@ -147,17 +156,17 @@ export class RunSound {
   private gainsOf(i: number, weighing: number): Gains {
     return kept(this.gains[weighing], i, KEPT, () => {
       const places = Array.from({ length: PLACES }, (_, j) => this.within(i * BLOCK + j * GRID));
-      const reaches = places.map(u => this.parts.reach(u));
+      const before = weighing > 0 ? this.gainsOf(i, weighing - 1) : null;
+      const reaches = before?.reaches ?? places.map(u => this.parts.reach(u));
       const around = Math.ceil(Math.max(...reaches.map(r => r.output))) + 1;
       const start = Math.max(this.parts.from, places[0] - around);
       const end = Math.min(this.parts.to, places[PLACES - 1] + around);
       const sound = this.stretch(start, end, weighing - 1);
       const mean = (p: Float32Array[], q: Float32Array[]) => {
-        const sums = new TriangleSums(start, end);
-        p.forEach((x, c) => sums.add(x, q[c]));
-        return places.map((u, j) => sums.mean(u, reaches[j].output));
+        this.sums.over(start, end);
+        p.forEach((x, c) => this.sums.add(x, q[c]));
+        return places.map((u, j) => this.sums.mean(u, reaches[j].output));
       };
-      const before = weighing > 0 ? this.gainsOf(i, weighing - 1) : null;
       const wanted = before?.wanted ?? this.wanted(places, reaches);
       const breath = before?.breath ?? mean(sound.breath, sound.breath);
       const [pp, pb] = [mean(sound.pulses, sound.pulses), mean(sound.pulses, sound.breath)];
@@ -168,7 +177,7 @@ export class RunSound {
         pulses[j] = gain * (before?.pulses[j] ?? 1);
         all[j] = rest;
       }
-      return { pulses, all, wanted, breath };
+      return { pulses, all, reaches, wanted, breath };
     });
   }
 
@@ -176,15 +185,23 @@ export class RunSound {
     return Math.min(this.parts.to, Math.max(this.parts.from, u));
   }
 
+  /** Work space of so many sounds that long, the same each time for one use; what was in it stays there. */
+  private spaceFor(use: number, count: number, length: number): Float32Array[] {
+    const space = (this.spaces[use] ??= Array.from({ length: count }, () => new Float32Array(0)));
+    for (let i = 0; i < count; i++) if (space[i].length < length) space[i] = new Float32Array(length + BLOCK);
+    return space.map(x => x.subarray(0, length));
+  }
+
   /** What was made of output samples [from, to), in one piece, its pulses as loud as a number of weighings left them. */
   private stretch(from: number, to: number, weighing: number): Sound {
-    const empty = () => Array.from({ length: this.source.channelCount }, () => new Float32Array(to - from));
-    const out: Sound = { pulses: empty(), breath: empty() };
+    const { channelCount } = this.source;
+    const space = this.spaceFor(weighing + 2, 2 * channelCount, to - from);
+    const out: Sound = { pulses: space.slice(0, channelCount), breath: space.slice(channelCount) };
     for (let i = Math.floor(from / BLOCK); i * BLOCK < to; i++) {
       const sound = this.soundOf(i);
       const a = Math.max(from, i * BLOCK);
       const b = Math.min(to, (i + 1) * BLOCK);
-      for (let c = 0; c < this.source.channelCount; c++) {
+      for (let c = 0; c < channelCount; c++) {
         this.writePulses(i, weighing, sound.pulses[c], a, b, out.pulses[c], a - from);
         out.breath[c].set(sound.breath[c].subarray(a - i * BLOCK, b - i * BLOCK), a - from);
       }
@@ -198,10 +215,11 @@ export class RunSound {
     const around = Math.ceil(Math.max(...reaches.map(r => r.source))) + 2;
     const from = Math.floor(Math.max(this.sourceFrom, at[0] - around));
     const to = Math.ceil(Math.min(this.sourceTo, at[PLACES - 1] + around)) + 1;
-    const sums = new TriangleSums(from, to);
-    const x = new Float32Array(to - from);
-    for (let c = 0; c < this.source.channelCount; c++) {
-      this.source.copy(c, from, x);
+    const { sums, source } = this;
+    sums.over(from, to);
+    const [x] = this.spaceFor(0, 1, to - from);
+    for (let c = 0; c < source.channelCount; c++) {
+      source.copy(c, from, x);
       sums.add(x, x);
     }
     return at.map((t, j) => sums.mean(t, reaches[j].source));

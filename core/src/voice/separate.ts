@@ -1,4 +1,4 @@
-import { sincAt } from '../signal/sinc';
+import { halfBandFilter, readAlong } from '../signal/kernels';
 import type { PitchedSegment } from './epochs';
 
 /** What differs from period to period counts as noise above this, as a rule; below it only as far as it behaves like noise. */
@@ -50,25 +50,6 @@ const halfBand = (() => {
   return taps.map(t => (t * 0.5) / sum);
 })();
 
-/** out[z] = half-band low-pass of y at z + PAD; unrolled, for it runs over every sample. */
-function lowPass(y: Float32Array, out: Float32Array): void {
-  const [h0, h1, h2, h3, h4, h5, h6, h7, h8, h9, h10] = halfBand;
-  for (let i = 0, z = PAD; i < out.length; i++, z++)
-    out[i] =
-      0.5 * y[z] +
-      h0 * (y[z - 1] + y[z + 1]) +
-      h1 * (y[z - 3] + y[z + 3]) +
-      h2 * (y[z - 5] + y[z + 5]) +
-      h3 * (y[z - 7] + y[z + 7]) +
-      h4 * (y[z - 9] + y[z + 9]) +
-      h5 * (y[z - 11] + y[z + 11]) +
-      h6 * (y[z - 13] + y[z + 13]) +
-      h7 * (y[z - 15] + y[z + 15]) +
-      h8 * (y[z - 17] + y[z + 17]) +
-      h9 * (y[z - 19] + y[z + 19]) +
-      h10 * (y[z - 21] + y[z + 21]);
-}
-
 /**
  * Splits a channel along the epochs of a group: the residual .5 x(t) - .25 (x one period before + x one after), positions warped along
  * the epochs, kept where it behaves like noise (neighbouring periods of it correlate by -2/3; a changing voice by +1, a gritty
@@ -82,7 +63,7 @@ export function separate(x: Float32Array, sampleRate: number, { from, to, segmen
   const less = new Float32Array(to - from + 2 * PAD);
   for (let i = 0; i < less.length; i++) less[i] = (x[from - PAD + i] ?? 0) - noise[i];
   const pulses = new Float32Array(to - from);
-  lowPass(less, pulses);
+  halfBandFilter(less, PAD, false, 0.5, halfBand, pulses);
   segments.forEach((s, i) => {
     leaveBurst(pulses, s.start - from, s.periods[0], (segments[i - 1]?.end ?? 0) - from);
     leaveBurst(pulses, s.end - from, s.periods[s.periods.length - 1], (segments[i + 1]?.start ?? x.length) - from);
@@ -134,20 +115,21 @@ function residual(x: Float32Array, sampleRate: number, s: PitchedSegment, out: F
   const last = Math.ceil(e[m - 2]);
   const low = new Float32Array(last - first);
   const high = new Float32Array(last - first);
+  const around = new Float64Array(Math.ceil(longest(e)) + 1);
   let x1 = 0;
   let x2 = 0;
   let y1 = 0;
   let y2 = 0;
   for (let k = 1; k + 2 < m; k++) {
     const d = e[k + 1] - e[k];
-    const before = (e[k] - e[k - 1]) / d;
-    const after = (e[k + 2] - e[k + 1]) / d;
-    for (let t = Math.ceil(e[k]); t < e[k + 1]; t++) {
-      const f = t - e[k];
-      const v =
-        t < 8 || t > x.length - 2 * d - 8
-          ? 0
-          : 0.5 * x[t] - 0.25 * (sincAt(x, e[k - 1] + f * before) + sincAt(x, e[k + 1] + f * after));
+    const start = Math.ceil(e[k]);
+    const count = Math.ceil(e[k + 1]) - start;
+    const beside = around.subarray(0, count);
+    beside.set(readAlong(x, e[k - 1], start, e[k], (e[k] - e[k - 1]) / d, count).subarray(0, count));
+    const after = readAlong(x, e[k + 1], start, e[k], (e[k + 2] - e[k + 1]) / d, count);
+    for (let i = 0; i < count; i++) {
+      const t = start + i;
+      const v = t < 8 || t > x.length - 2 * d - 8 ? 0 : 0.5 * x[t] - 0.25 * (beside[i] + after[i]);
       const y = (v - 2 * x1 + x2) * a0 - b1 * y1 - b2 * y2;
       x2 = x1;
       x1 = v;
@@ -173,6 +155,7 @@ function residual(x: Float32Array, sampleRate: number, s: PitchedSegment, out: F
   }
 }
 
+const longest = (e: Float64Array) => e.reduce((most, t, k) => Math.max(most, k ? t - e[k - 1] : 0), 0);
 const smooth = (u: number) => u * u * (3 - 2 * u);
 
 /** Share of a residual that is noise, per epoch, as an amplitude gain: from how neighbouring periods of it correlate. */
