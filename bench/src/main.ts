@@ -24,6 +24,7 @@ import { scoreJoins } from './joins';
 import { longSong } from './long-song';
 import { scoreParts, scoreStems } from './parts';
 import { people, scorePeople, voicesFolder } from './people';
+import { scoreDegraded } from './people-conditions';
 import { hear, scoreBent, scoreNoise, scoreSettled, type Heard } from './people-sound';
 import { scoreConditions, scoreTalk, scoreVoices } from './reading';
 import {
@@ -85,13 +86,15 @@ async function tellPeople(): Promise<Record<string, unknown>> {
   }
   const reading = scorePeople(heard);
   table('Reading against recorded people', reading);
+  const degraded = await scoreDegraded(heard.map(h => h.person));
+  table('Recorded people in harder conditions: means over kinds', degraded);
   const settled = scoreSettled(heard);
   table('Settled on the key, read again', settled);
   const noise = scoreNoise(heard);
   table("Harmonics over noise after a shift, less the take's", noise);
   const bent = scoreBent(heard);
   table('Aligned with themselves, bent', bent);
-  return { reading, settled, noise, bent };
+  return { reading, degraded, settled, noise, bent };
 }
 
 /** Audio seconds per second in one thread, the yardstick beside them. */

@@ -309,6 +309,19 @@ function findVibratoShape(
  * Cost: O(n) per rate tried.
  */
 export function fitBody(y: Float64Array, weights: Float64Array, freeIn: boolean, freeOut: boolean): Body {
+  // about nought, where the last bits of a number are small: what is ill determined would show them
+  const base = Math.round(y[weights.findIndex(v => v > 0)] ?? y[0] ?? 0);
+  const body = fitAbout(
+    y.map(v => v - base),
+    weights,
+    freeIn,
+    freeOut,
+  );
+  for (let i = 0; i < body.slow.length; i++) body.slow[i] += base;
+  return body;
+}
+
+function fitAbout(y: Float64Array, weights: Float64Array, freeIn: boolean, freeOut: boolean): Body {
   const n = y.length;
   const w = Float64Array.from(weights);
   const seen = w.reduce((c, v) => c + (v > 0.05 ? 1 : 0), 0);
