@@ -10,6 +10,9 @@ import type { Bands } from './spectra';
 const NOTE_PRICE = 33000;
 const GLIDE_PRICE = 1400;
 const LONGEST_GLIDE = 16;
+const LONGEST_FALL = 40;
+/** A line that moves less within the shortest note has come to rest. */
+const REST_CENTS = 40;
 const SHORTEST_NOTE = 16;
 /** How far a change of colour lowers a note's price, and less so where the level rises. */
 const COLOUR_DISCOUNT = 0.6;
@@ -115,10 +118,11 @@ function notesOfRun(line: Float64Array, first: number, levelDb: Float32Array, co
       }
     }
   }
-  // the last frames may be a fall
+  // the last frames may be a fall, unless they come to rest: that is another note
   let end = n;
   let best = steadyEnd[n];
-  for (let g = 1; g <= 40 && n - g > 0; g++) {
+  for (let g = 1; g <= LONGEST_FALL && n - g > 0; g++) {
+    if (g >= SHORTEST_NOTE && rests(smooth, n - g, n - g + SHORTEST_NOTE)) break;
     const cost = steadyEnd[n - g] + g * GLIDE_PRICE;
     if (cost < best) {
       best = cost;
@@ -138,6 +142,16 @@ function notesOfRun(line: Float64Array, first: number, levelDb: Float32Array, co
     end = until = start;
   }
   return notes.reverse();
+}
+
+/** Whether a line keeps to one pitch over some frames. */
+function rests(line: Float64Array, from: number, to: number): boolean {
+  let [low, high] = [Infinity, -Infinity];
+  for (let k = from; k < to; k++) {
+    low = Math.min(low, line[k]);
+    high = Math.max(high, line[k]);
+  }
+  return high - low < REST_CENTS;
 }
 
 /** How much the colour changes at each frame: mean difference of 13 log bands over 20 ms before and after, their level taken off, dB. */

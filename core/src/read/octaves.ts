@@ -22,8 +22,10 @@ const FAINT_DB = 30;
 /** Spill: stretches shorter than this and further under the loudness. */
 const SPILL_SECONDS = 0.6;
 const SPILL_DB = 32;
-/** A scrap says nothing of its neighbours' octave. */
+/** A scrap says nothing of its neighbours' octave, but goes along with one so near and near its pitch so moved. */
 const SHORTEST_SECONDS = 0.08;
+const BESIDE_SECONDS = 0.06;
+const SCRAP_SEMITONES = 1.5;
 
 interface Stretch {
   start: number;
@@ -41,6 +43,11 @@ interface Stretch {
  * pitch, so that no frame by itself can tell; its neighbours can. Changes f0 in place.
  */
 export function settleOctaves(f0: Float32Array, c: Candidates, levelDb: Float32Array, loudDb: number): void {
+  settleStretches(f0, c, levelDb, loudDb);
+  takeScrapsAlong(f0, c);
+}
+
+function settleStretches(f0: Float32Array, c: Candidates, levelDb: Float32Array, loudDb: number): void {
   const stretches = stretchesOf(f0)
     .filter(([a, z]) => (z - a) * HOP >= SHORTEST_SECONDS && highest(levelDb, a, z) > loudDb - FAINT_DB)
     .map(([a, z]) => describe(f0, c, a, z));
@@ -72,12 +79,35 @@ export function settleOctaves(f0: Float32Array, c: Candidates, levelDb: Float32A
   for (let i = stretches.length - 1; i >= 0; i--) {
     const { shift } = stretches[i].options[j];
     if (shift) {
-      const ratio = shift === 19 ? 3 : shift === -19 ? 1 / 3 : 2 ** (shift / 12);
-      for (let k = stretches[i].start; k < stretches[i].end; k++) f0[k] *= ratio;
+      for (let k = stretches[i].start; k < stretches[i].end; k++) f0[k] *= ratioOf(shift);
     }
     j = back[i][j];
   }
 }
+
+/** A scrap right beside a voice and at another octave or twelfth of it is that voice, where its pitch is among the candidates too. */
+function takeScrapsAlong(f0: Float32Array, c: Candidates): void {
+  const stretches = stretchesOf(f0);
+  stretches.forEach(([a, z], i) => {
+    if ((z - a) * HOP >= SHORTEST_SECONDS) return;
+    const [before, after] = [stretches[i - 1], stretches[i + 1]] as ([number, number] | undefined)[];
+    const beside = [
+      before && (a - before[1]) * HOP < BESIDE_SECONDS ? hzToMidi(f0[before[1] - 1]) : NaN,
+      after && (after[0] - z) * HOP < BESIDE_SECONDS ? hzToMidi(f0[after[0]]) : NaN,
+    ].filter(m => !Number.isNaN(m));
+    const [one, other] = beside;
+    if (!beside.length || Math.abs(one - (other ?? one)) > BREAK_SEMITONES) return;
+    const own = hzToMidi(f0[(a + z) >> 1]);
+    const shift = SHIFTS.find(d => d && Math.abs(own + d - one) < SCRAP_SEMITONES);
+    if (!shift) return;
+    let supported = 0;
+    for (let k = a; k < z; k++) if (strengthAt(c, k >> 1, hzToMidi(f0[k]) + shift, 'both') > 0.5) supported++;
+    if (supported < LEAST_SUPPORT * (z - a)) return;
+    for (let k = a; k < z; k++) f0[k] *= ratioOf(shift);
+  });
+}
+
+const ratioOf = (shift: number) => (shift === 19 ? 3 : shift === -19 ? 1 / 3 : 2 ** (shift / 12));
 
 /**
  * Takes out stretches that are short and far under the take's loudness all through: what the headphones spill is periodic too.

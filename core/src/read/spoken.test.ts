@@ -8,7 +8,7 @@ function voice(pitch: (t: number) => number): Float32Array {
     k * HOP < 0.5 || k * HOP >= 2 ? 0 : midiToHz(pitch(k * HOP - 0.5)),
   );
 }
-const talk = (t: number) => 48 + 3 * Math.sin(9 * t) + 2 * Math.sin(23 * t + 1);
+const talk = (t: number) => 48 + 2 * Math.sin(6 * t) + 1.6 * Math.sin(14 * t + 1);
 
 describe('what is spoken', () => {
   it('is voice whose pitch never stays', () => {
@@ -27,5 +27,16 @@ describe('what is spoken', () => {
       return scale[i] + (1 - into) * ((scale[i - 1] ?? scale[i]) - scale[i]);
     };
     expect(findSpoken(voice(run))).toEqual([]);
+  });
+
+  it('is no run of syllables either whose pitch sinks within each, for it leaps between them', () => {
+    const steps = [55, 57.2, 59.6, 57, 53.3, 59, 55, 60, 57, 54];
+    const syllables = (t: number) => {
+      const i = Math.floor(t / 0.15);
+      const into = Math.min(1, (t - 0.15 * i) / 0.045);
+      const sinking = 0.22 - 2.95 * (t - 0.15 * i) + 0.15 * Math.sin(60 * t);
+      return steps[i] + (1 - into) * ((steps[i - 1] ?? steps[i]) - steps[i]) + sinking;
+    };
+    expect(findSpoken(voice(syllables))).toEqual([]);
   });
 });

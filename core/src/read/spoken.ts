@@ -15,6 +15,14 @@ const MOST_STEPS = 0.55;
 /** Speech: less of the voiced time than this on plateaus (made-up talk has .22 at most, the fastest singing .35), over at least so much. */
 const MOST_PLATEAU = 0.31;
 const LEAST_VOICED: Seconds = 0.6;
+/**
+ * Talk glides slowly most of the time; a fast run of notes, however short they are, rests or leaps: semitones a second, over so many
+ * frames, and the least share (made-up talk has .56 at least, people's fast runs .3 to .5).
+ */
+const GLIDE_SLOWEST = 3;
+const GLIDE_FASTEST = 20;
+const GLIDE_REACH = 3;
+const LEAST_GLIDING = 0.5;
 /** A run that is sung ends a stretch of speech. */
 const SUNG_SHARE = 0.65;
 
@@ -28,33 +36,57 @@ export function findSpoken(f0: Float32Array): Span[] {
     z,
     steady: framesOn(f0, a, z, PLATEAU_FRAMES, PLATEAU_CENTS),
     stepped: framesOn(f0, a, z, STEP_FRAMES, STEP_CENTS),
+    gliding: framesGliding(f0, a, z),
   }));
   const out: Span[] = [];
   for (let i = 0; i < runs.length; i++) {
     let voiced = 0;
     let steady = 0;
     let stepped = 0;
+    let gliding = 0;
+    let moving = 0;
     let last = i - 1;
     for (let j = i; j < runs.length; j++) {
-      const { a, z, steady: s, stepped: t } = runs[j];
+      const { a, z, steady: s, stepped: t, gliding: g } = runs[j];
       if (j > i && (a - runs[j - 1].z) * HOP > GAP) break;
       if (s > SUNG_SHARE * (z - a)) break;
       voiced += z - a;
       steady += s;
       stepped += t;
+      gliding += g;
+      moving += Math.max(0, z - a - 2 * GLIDE_REACH);
       last = j;
     }
     if (last < i) continue;
-    if (voiced * HOP >= LEAST_VOICED && steady < MOST_PLATEAU * voiced && stepped < MOST_STEPS * voiced)
+    if (
+      voiced * HOP >= LEAST_VOICED &&
+      steady < MOST_PLATEAU * voiced &&
+      stepped < MOST_STEPS * voiced &&
+      gliding > LEAST_GLIDING * moving
+    )
       out.push({ start: runs[i].a * HOP, end: runs[last].z * HOP });
     i = last;
   }
   return out;
 }
 
+const smoothed = (f0: Float32Array, a: number, z: number) =>
+  midline(medianOf5(Float64Array.from(f0.subarray(a, z), hz => 1200 * Math.log2(hz / 440))));
+
+/** How many frames of a run glide as talk does. */
+function framesGliding(f0: Float32Array, a: number, z: number): number {
+  const y = smoothed(f0, a, z);
+  let count = 0;
+  for (let i = GLIDE_REACH; i + GLIDE_REACH < y.length; i++) {
+    const speed = Math.abs(y[i + GLIDE_REACH] - y[i - GLIDE_REACH]) / 100 / (2 * GLIDE_REACH * HOP);
+    if (speed > GLIDE_SLOWEST && speed < GLIDE_FASTEST) count++;
+  }
+  return count;
+}
+
 /** How many frames of a run lie on a plateau of so many frames within so many cents. */
 function framesOn(f0: Float32Array, a: number, z: number, frames: number, cents: number): number {
-  const y = midline(medianOf5(Float64Array.from(f0.subarray(a, z), hz => 1200 * Math.log2(hz / 440))));
+  const y = smoothed(f0, a, z);
   const on = new Uint8Array(y.length);
   for (let i = 0; i + frames <= y.length; i++) {
     let low = Infinity;
