@@ -147,7 +147,7 @@ interface Whole {
 
 /** What of it is the voice: writes f0 and colour, finds notes and talk. */
 function voiceOf({ f0, levelDb, loud, look: { bands, candidates, colour } }: Whole) {
-  dropTails(f0, bands);
+  dropTails(f0, bands, levelDb);
   dropSpill(f0, levelDb, loud);
   settleOctaves(f0, candidates, levelDb, loud);
   // told of the voice alone

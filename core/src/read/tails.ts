@@ -24,6 +24,8 @@ const LEAST_DROP_DB = 10;
 /** How far over the tail's line a frame may lie and still be of it, dB, for how many frames, on the pitch before within so many cents. */
 const LOOSE_DB = 3;
 const SHORTEST = 10;
+/** The whole of it lies at least so far under the voice before it. */
+const LEAST_UNDER_DB = 6;
 const SAME_CENTS = 70;
 
 /**
@@ -31,25 +33,31 @@ const SAME_CENTS = 70;
  * tail lies under the voice are measured there, and frames at which only that tail is heard are unvoiced (the exponential decay of
  * Lebart, Boucher and Denbigh 2001). Changes f0 in place.
  */
-export function dropTails(f0: Float32Array, bands: Bands): void {
+export function dropTails(f0: Float32Array, bands: Bands, levelDb: Float32Array): void {
   const level = lowLevel(bands, f0.length, Math.max(HIGH_HZ, ABOVE * highestPitch(f0)));
   const room = roomOf(level);
   if (!room) return;
   let tail = -Infinity;
+  // all of the voice, dying away as the room would let it: a dull note has little in the band, and is no tail for it
+  let voice = -Infinity;
   let first = -1;
   for (let k = 0; k <= f0.length; k++) {
     tail -= room.decay * HOP;
+    voice -= room.decay * HOP;
     const dying =
       k < f0.length &&
       f0[k] > 0 &&
       level[k] < tail + LOOSE_DB &&
+      levelDb[k] < voice - LEAST_UNDER_DB &&
       (first < 0 || sameAs(f0[Math.max(0, first - 6)], f0[k]));
     if (dying && first < 0) first = k;
     if (!dying && first >= 0) {
       if (k - first >= SHORTEST) f0.fill(0, first, k);
       first = -1;
     }
-    if (k < f0.length) tail = Math.max(tail, level[k] - room.drop);
+    if (k === f0.length) break;
+    tail = Math.max(tail, level[k] - room.drop);
+    voice = Math.max(voice, levelDb[k]);
   }
 }
 
