@@ -26,6 +26,8 @@ const SPILL_DB = 32;
 const SHORTEST_SECONDS = 0.08;
 const BESIDE_SECONDS = 0.06;
 const SCRAP_SEMITONES = 1.5;
+const SCRAP_UNDER_DB = 8;
+const SIDE_FRAMES = 12;
 
 interface Stretch {
   start: number;
@@ -44,7 +46,7 @@ interface Stretch {
  */
 export function settleOctaves(f0: Float32Array, c: Candidates, levelDb: Float32Array, loudDb: number): void {
   settleStretches(f0, c, levelDb, loudDb);
-  takeScrapsAlong(f0, c);
+  takeScrapsAlong(f0, c, levelDb);
 }
 
 function settleStretches(f0: Float32Array, c: Candidates, levelDb: Float32Array, loudDb: number): void {
@@ -85,8 +87,11 @@ function settleStretches(f0: Float32Array, c: Candidates, levelDb: Float32Array,
   }
 }
 
-/** A scrap right beside a voice and at another octave or twelfth of it is that voice, where its pitch is among the candidates too. */
-function takeScrapsAlong(f0: Float32Array, c: Candidates): void {
+/**
+ * A scrap right beside a voice and at another octave or twelfth of it is that voice, where its pitch is among the candidates too. One that
+ * leaps otherwise, and far under it, is its breath or a consonant.
+ */
+function takeScrapsAlong(f0: Float32Array, c: Candidates, levelDb: Float32Array): void {
   const stretches = stretchesOf(f0);
   stretches.forEach(([a, z], i) => {
     if ((z - a) * HOP >= SHORTEST_SECONDS) return;
@@ -99,7 +104,15 @@ function takeScrapsAlong(f0: Float32Array, c: Candidates): void {
     if (!beside.length || Math.abs(one - (other ?? one)) > BREAK_SEMITONES) return;
     const own = hzToMidi(f0[(a + z) >> 1]);
     const shift = SHIFTS.find(d => d && Math.abs(own + d - one) < SCRAP_SEMITONES);
-    if (!shift) return;
+    if (!shift) {
+      const loud = Math.max(
+        before ? highest(levelDb, Math.max(before[0], before[1] - SIDE_FRAMES), before[1]) : -Infinity,
+        after ? highest(levelDb, after[0], Math.min(after[1], after[0] + SIDE_FRAMES)) : -Infinity,
+      );
+      const leaps = Math.abs(own - one) > BREAK_SEMITONES - 1;
+      if (leaps && highest(levelDb, a, z) < loud - SCRAP_UNDER_DB) f0.fill(0, a, z);
+      return;
+    }
     let supported = 0;
     for (let k = a; k < z; k++) if (strengthAt(c, k >> 1, hzToMidi(f0[k]) + shift, 'both') > 0.5) supported++;
     if (supported < LEAST_SUPPORT * (z - a)) return;

@@ -16,6 +16,9 @@ const FINE_CENTS = 60;
 const EDGE = 0.6;
 /** The same at its end: what rings on after a voice is less alike than what swells into one. */
 const END_EDGE = 0.78;
+/** A run begins where it is at most so far under its next frames, dB. */
+const FAINT_DB = 30;
+const FAINT_FRAMES = 24;
 const SHORTEST_RUN = 6;
 /** Frames at either end of a run in which the line moves at most so many cents a frame. */
 const EDGE_FRAMES = 6;
@@ -199,14 +202,19 @@ function fitEdges(x: Float32Array, sampleRate: number, f0: Float32Array, levelDb
     }
     return sampleRate / at;
   };
+  /** Whether a frame lies so far under what follows that its period is the room's or another's. */
+  const faint = (k: number, end: number): boolean => {
+    for (let j = k + 1; j < Math.min(end, k + FAINT_FRAMES); j++) if (levelDb[j] > levelDb[k] + FAINT_DB) return true;
+    return false;
+  };
   for (const [start, end] of runsOf(f0)) {
     let a = start;
     let b = end - 1;
-    while (a <= b && !ownPitch(a, f0[a], EDGE)) f0[a++] = 0;
+    while (a <= b && (faint(a, end) || !ownPitch(a, f0[a], EDGE))) f0[a++] = 0;
     while (b >= a && !ownPitch(b, f0[b], END_EDGE)) f0[b--] = 0;
     if (a > b) continue;
     for (let j = a - 1, hz = f0[a]; j >= 0 && a - j < 12 && !f0[j]; j--) {
-      hz = ownPitch(j, hz, EDGE);
+      hz = faint(j, end) ? 0 : ownPitch(j, hz, EDGE);
       if (!hz) break;
       f0[j] = hz;
     }

@@ -16,13 +16,15 @@ const MOST_STEPS = 0.55;
 const MOST_PLATEAU = 0.31;
 const LEAST_VOICED: Seconds = 0.6;
 /**
- * Talk glides slowly most of the time; a fast run of notes, however short they are, rests or leaps: semitones a second, over so many
- * frames, and the least share (made-up talk has .56 at least, people's fast runs .3 to .5).
+ * A fast run of notes, however short they are, steps from one to the next: calm for so many frames (at most so many semitones a second),
+ * away by a semitone within so many frames, and calm again, again and again. Talk turns about, and seldom rests before and after.
  */
-const GLIDE_SLOWEST = 3;
-const GLIDE_FASTEST = 20;
-const GLIDE_REACH = 3;
-const LEAST_GLIDING = 0.5;
+const CALM_SPEED = 8;
+const CALM_FRAMES = 5;
+const STEP_WITHIN = 22;
+const LEAST_STEP_CENTS = 100;
+const MOST_STEPS_A_SECOND = 2.5;
+const SPEED_REACH = 3;
 /** A run that is sung ends a stretch of speech. */
 const SUNG_SHARE = 0.65;
 
@@ -36,25 +38,23 @@ export function findSpoken(f0: Float32Array): Span[] {
     z,
     steady: framesOn(f0, a, z, PLATEAU_FRAMES, PLATEAU_CENTS),
     stepped: framesOn(f0, a, z, STEP_FRAMES, STEP_CENTS),
-    gliding: framesGliding(f0, a, z),
+    leaps: stepsIn(f0, a, z),
   }));
   const out: Span[] = [];
   for (let i = 0; i < runs.length; i++) {
     let voiced = 0;
     let steady = 0;
     let stepped = 0;
-    let gliding = 0;
-    let moving = 0;
+    let leaps = 0;
     let last = i - 1;
     for (let j = i; j < runs.length; j++) {
-      const { a, z, steady: s, stepped: t, gliding: g } = runs[j];
+      const { a, z, steady: s, stepped: t, leaps: l } = runs[j];
       if (j > i && (a - runs[j - 1].z) * HOP > GAP) break;
       if (s > SUNG_SHARE * (z - a)) break;
       voiced += z - a;
       steady += s;
       stepped += t;
-      gliding += g;
-      moving += Math.max(0, z - a - 2 * GLIDE_REACH);
+      leaps += l;
       last = j;
     }
     if (last < i) continue;
@@ -62,7 +62,7 @@ export function findSpoken(f0: Float32Array): Span[] {
       voiced * HOP >= LEAST_VOICED &&
       steady < MOST_PLATEAU * voiced &&
       stepped < MOST_STEPS * voiced &&
-      gliding > LEAST_GLIDING * moving
+      leaps < MOST_STEPS_A_SECOND * voiced * HOP
     )
       out.push({ start: runs[i].a * HOP, end: runs[last].z * HOP });
     i = last;
@@ -73,15 +73,26 @@ export function findSpoken(f0: Float32Array): Span[] {
 const smoothed = (f0: Float32Array, a: number, z: number) =>
   midline(medianOf5(Float64Array.from(f0.subarray(a, z), hz => 1200 * Math.log2(hz / 440))));
 
-/** How many frames of a run glide as talk does. */
-function framesGliding(f0: Float32Array, a: number, z: number): number {
+/** How often a run steps from one calm pitch to another. */
+function stepsIn(f0: Float32Array, a: number, z: number): number {
   const y = smoothed(f0, a, z);
-  let count = 0;
-  for (let i = GLIDE_REACH; i + GLIDE_REACH < y.length; i++) {
-    const speed = Math.abs(y[i + GLIDE_REACH] - y[i - GLIDE_REACH]) / 100 / (2 * GLIDE_REACH * HOP);
-    if (speed > GLIDE_SLOWEST && speed < GLIDE_FASTEST) count++;
+  let steps = 0;
+  let since = -1;
+  let left = -Infinity;
+  let pitch = NaN;
+  for (let i = SPEED_REACH; i + SPEED_REACH < y.length; i++) {
+    const speed = Math.abs(y[i + SPEED_REACH] - y[i - SPEED_REACH]) / 100 / (2 * SPEED_REACH * HOP);
+    if (speed > CALM_SPEED) {
+      since = -1;
+      continue;
+    }
+    if (since < 0) since = i;
+    if (i - since + 1 < CALM_FRAMES) continue;
+    if (since - left <= STEP_WITHIN && since > left && Math.abs(y[i] - pitch) > LEAST_STEP_CENTS) steps++;
+    left = i;
+    pitch = y[i];
   }
-  return count;
+  return steps;
 }
 
 /** How many frames of a run lie on a plateau of so many frames within so many cents. */
