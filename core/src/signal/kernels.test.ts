@@ -1,0 +1,81 @@
+import fc from 'fast-check';
+import { halfBandFilter, readAlong, readShifted } from './kernels';
+import { seededRandom } from './random';
+import { SINC8, sincAt, sincPhase } from './sinc';
+
+/** What script gives, to the bit. */
+
+const noise = (n: number, seed: number) => {
+  const random = seededRandom(seed);
+  return Float32Array.from({ length: n }, () => random.normal());
+};
+const length = fc.integer({ min: 1, max: 600 });
+
+describe('inner loops as machine code', () => {
+  it('read a sound along evenly spaced places as one reads it place by place, past its ends too', () => {
+    fc.assert(
+      fc.property(
+        length,
+        fc.double({ min: -50, max: 650, noNaN: true }),
+        fc.double({ min: 0.05, max: 4, noNaN: true }),
+        fc.integer({ min: -300, max: 300 }),
+        fc.integer({ min: 1, max: 300 }),
+        (n, base, step, first, count) => {
+          const x = noise(n, n);
+          const origin = first + 0.37;
+          const read = readAlong(x, base, first, origin, step, count);
+          let wrong = 0;
+          for (let i = 0; i < count; i++) if (read[i] !== sincAt(x, base + (first + i - origin) * step)) wrong++;
+          expect(wrong).toBe(0);
+        },
+      ),
+      { numRuns: 200 },
+    );
+  });
+
+  it('read it a sample apart with the taps of one phase', () => {
+    fc.assert(
+      fc.property(
+        length,
+        fc.integer({ min: -20, max: 620 }),
+        fc.double({ min: 0, max: 1, noNaN: true }),
+        fc.integer({ min: 1, max: 300 }),
+        (n, from, fraction, count) => {
+          const x = noise(n, n + 1);
+          const phase = sincPhase(fraction);
+          const read = readShifted(x, from, count, phase, 0.7);
+          let wrong = 0;
+          for (let i = 0; i < count; i++) {
+            let sum = 0;
+            for (let k = 0; k < 8; k++) sum += (x[from + i + k] ?? 0) * (0.7 * SINC8[phase + k]);
+            if (read[i] !== sum) wrong++;
+          }
+          expect(wrong).toBe(0);
+        },
+      ),
+      { numRuns: 200 },
+    );
+  });
+
+  it.each([true, false])(
+    'filter about each sample or every other one (halved: %s), longer sounds than a block too',
+    halved => {
+      const odd = Float64Array.of(0.31, -0.09, 0.04, -0.01);
+      for (const [n, from] of [
+        [37, 0],
+        [9000, 0],
+        [9000, halved ? 0 : 5],
+      ]) {
+        const x = noise(n, 7);
+        const y = new Float32Array(halved ? n >> 1 : n - 2 * from);
+        halfBandFilter(x, from, halved, 0.5, odd, y);
+        for (let i = 0; i < y.length; i++) {
+          const c = from + (halved ? 2 * i : i);
+          let sum = 0.5 * x[c];
+          for (let k = 0; k < odd.length; k++) sum += odd[k] * ((x[c - 2 * k - 1] ?? 0) + (x[c + 2 * k + 1] ?? 0));
+          expect(y[i]).toBe(Math.fround(sum));
+        }
+      }
+    },
+  );
+});
