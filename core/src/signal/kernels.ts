@@ -98,12 +98,12 @@ function roomFor(size: number): Room {
   return room;
 }
 
-/** x[from], x[from + 1] ... into a place; zeros beyond the ends. */
-function load(x: Float32Array, from: number, n: number, place: Float64Array): void {
-  if (from >= 0 && from + n <= x.length) for (let i = 0; i < n; i++) place[i] = x[from + i];
+/** x[from], x[from + pace] ... into a place; zeros beyond the ends. */
+function load(x: Float32Array, from: number, n: number, place: Float64Array, pace = 1): void {
+  if (from >= 0 && from + pace * (n - 1) < x.length) for (let i = 0; i < n; i++) place[i] = x[from + pace * i];
   else
     for (let i = 0; i < n; i++) {
-      const j = from + i;
+      const j = from + pace * i;
       place[i] = j >= 0 && j < x.length ? x[j] : 0;
     }
 }
@@ -159,8 +159,8 @@ export function halfBandFilter(
     taps.set(odd, 1);
     if (halved) {
       // odd samples beside even ones, so that both are read one after the other
-      for (let i = 0; i < n; i++) a[i] = x[centre + 2 * i] ?? 0;
-      for (let i = -reach; i < n + reach; i++) b[reach + i] = x[centre + 2 * i + 1] ?? 0;
+      load(x, centre, n, a, 2);
+      load(x, centre - 2 * reach + 1, n + 2 * reach, b, 2);
       place.symmetric('a', 0, reach - 1, reach, 1, reach + 1, n);
     } else {
       load(x, centre - 2 * reach, n + 4 * reach, b);
