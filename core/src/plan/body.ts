@@ -71,29 +71,21 @@ export class JointSmoother {
     slowStiffness = SLOW_STIFFNESS,
   ) {
     const n = w.length;
+    const each = (this.each = rate ? 2 : 1);
     const curve = [1, -2, 1];
-    this.each = rate ? 2 : 1;
-    if (!rate) {
-      this.system = new BandedSystem(n, Math.min(2, n - 1));
-      for (let i = 0; i < n; i++) this.system.add(i, i, w[i] + (n < 3 ? 1e-6 : 1e-9));
-      for (let k = 0; k + 2 < n; k++)
-        for (let i = 0; i < 3; i++)
-          for (let j = 0; j <= i; j++) this.system.add(k + i, k + j, slowStiffness * curve[i] * curve[j]);
-      this.system.factor();
-      return;
-    }
     const swing = [1, -2 * Math.cos(2 * Math.PI * rate * FRAME), 1];
-    const system = (this.system = new BandedSystem(2 * n, 4));
+    const system = (this.system = new BandedSystem(each * n, Math.min(2 * each, each * n - 1)));
     for (let i = 0; i < n; i++) {
-      system.add(2 * i, 2 * i, w[i] + 1e-9);
+      system.add(each * i, each * i, w[i] + (n < 3 ? 1e-6 : 1e-9));
+      if (each === 1) continue;
       system.add(2 * i + 1, 2 * i + 1, w[i] + VIBRATO_RIDGE);
       system.add(2 * i + 1, 2 * i, w[i]);
     }
     for (let k = 0; k + 2 < n; k++)
       for (let i = 0; i < 3; i++)
         for (let j = 0; j <= i; j++) {
-          system.add(2 * (k + i), 2 * (k + j), slowStiffness * curve[i] * curve[j]);
-          system.add(2 * (k + i) + 1, 2 * (k + j) + 1, VIBRATO_STIFFNESS * swing[i] * swing[j]);
+          system.add(each * (k + i), each * (k + j), slowStiffness * curve[i] * curve[j]);
+          if (each === 2) system.add(2 * (k + i) + 1, 2 * (k + j) + 1, VIBRATO_STIFFNESS * swing[i] * swing[j]);
         }
     system.factor();
   }

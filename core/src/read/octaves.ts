@@ -96,21 +96,25 @@ function takeScrapsAlong(f0: Float32Array, c: Candidates, levelDb: Float32Array)
   stretches.forEach(([a, z], i) => {
     if ((z - a) * HOP >= SHORTEST_SECONDS) return;
     const [before, after] = [stretches[i - 1], stretches[i + 1]] as ([number, number] | undefined)[];
-    const beside = [
-      before && (a - before[1]) * HOP < BESIDE_SECONDS ? hzToMidi(f0[before[1] - 1]) : NaN,
-      after && (after[0] - z) * HOP < BESIDE_SECONDS ? hzToMidi(f0[after[0]]) : NaN,
-    ].filter(m => !Number.isNaN(m));
-    const [one, other] = beside;
-    if (!beside.length || Math.abs(one - (other ?? one)) > BREAK_SEMITONES) return;
+    const beside: { midi: number; loud: number }[] = [];
+    // one that was dropped itself is nobody's neighbour
+    if (before && (a - before[1]) * HOP < BESIDE_SECONDS && f0[before[1] - 1] > 0)
+      beside.push({
+        midi: hzToMidi(f0[before[1] - 1]),
+        loud: highest(levelDb, Math.max(before[0], before[1] - SIDE_FRAMES), before[1]),
+      });
+    if (after && (after[0] - z) * HOP < BESIDE_SECONDS)
+      beside.push({
+        midi: hzToMidi(f0[after[0]]),
+        loud: highest(levelDb, after[0], Math.min(after[1], after[0] + SIDE_FRAMES)),
+      });
+    if (!beside.length || Math.abs(beside[0].midi - beside[beside.length - 1].midi) > BREAK_SEMITONES) return;
     const own = hzToMidi(f0[(a + z) >> 1]);
-    const shift = SHIFTS.find(d => d && Math.abs(own + d - one) < SCRAP_SEMITONES);
+    const away = beside[0].midi - own;
+    const shift = SHIFTS.find(d => d && Math.abs(d - away) < SCRAP_SEMITONES);
     if (!shift) {
-      const loud = Math.max(
-        before ? highest(levelDb, Math.max(before[0], before[1] - SIDE_FRAMES), before[1]) : -Infinity,
-        after ? highest(levelDb, after[0], Math.min(after[1], after[0] + SIDE_FRAMES)) : -Infinity,
-      );
-      const leaps = Math.abs(own - one) > BREAK_SEMITONES - 1;
-      if (leaps && highest(levelDb, a, z) < loud - SCRAP_UNDER_DB) f0.fill(0, a, z);
+      const loud = Math.max(...beside.map(s => s.loud));
+      if (Math.abs(away) > BREAK_SEMITONES - 1 && highest(levelDb, a, z) < loud - SCRAP_UNDER_DB) f0.fill(0, a, z);
       return;
     }
     let supported = 0;

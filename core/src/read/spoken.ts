@@ -33,13 +33,16 @@ const SUNG_SHARE = 0.65;
  * @param f0 Hz per frame, 0 where unpitched
  */
 export function findSpoken(f0: Float32Array): Span[] {
-  const runs = runsOf(f0).map(([a, z]) => ({
-    a,
-    z,
-    steady: framesOn(f0, a, z, PLATEAU_FRAMES, PLATEAU_CENTS),
-    stepped: framesOn(f0, a, z, STEP_FRAMES, STEP_CENTS),
-    leaps: stepsIn(f0, a, z),
-  }));
+  const runs = runsOf(f0).map(([a, z]) => {
+    const line = midline(medianOf5(Float64Array.from(f0.subarray(a, z), hz => 1200 * Math.log2(hz / 440))));
+    return {
+      a,
+      z,
+      steady: framesOn(line, PLATEAU_FRAMES, PLATEAU_CENTS),
+      stepped: framesOn(line, STEP_FRAMES, STEP_CENTS),
+      leaps: stepsIn(line),
+    };
+  });
   const out: Span[] = [];
   for (let i = 0; i < runs.length; i++) {
     let voiced = 0;
@@ -70,12 +73,8 @@ export function findSpoken(f0: Float32Array): Span[] {
   return out;
 }
 
-const smoothed = (f0: Float32Array, a: number, z: number) =>
-  midline(medianOf5(Float64Array.from(f0.subarray(a, z), hz => 1200 * Math.log2(hz / 440))));
-
 /** How often a run steps from one calm pitch to another. */
-function stepsIn(f0: Float32Array, a: number, z: number): number {
-  const y = smoothed(f0, a, z);
+function stepsIn(y: Float64Array): number {
   let steps = 0;
   let since = -1;
   let left = -Infinity;
@@ -96,8 +95,7 @@ function stepsIn(f0: Float32Array, a: number, z: number): number {
 }
 
 /** How many frames of a run lie on a plateau of so many frames within so many cents. */
-function framesOn(f0: Float32Array, a: number, z: number, frames: number, cents: number): number {
-  const y = smoothed(f0, a, z);
+function framesOn(y: Float64Array, frames: number, cents: number): number {
   const on = new Uint8Array(y.length);
   for (let i = 0; i + frames <= y.length; i++) {
     let low = Infinity;
