@@ -189,10 +189,7 @@ describe('gathering a song', () => {
   it('keeps what was sung until the tab died', async () => {
     await visit.page.click('[data-testid="comp-1"]');
     await visit.page.click('[data-testid=record]');
-    await visit.until('it records', async () =>
-      (await visit.text('section[aria-label=Recording]')).includes('Recording round'),
-    );
-    await new Promise(r => setTimeout(r, 4500));
+    await visit.page.waitForSelector('[data-testid=kept]', { timeout: 60000 });
     await visit.page.reload();
     await visit.page.waitForSelector('[data-testid="take-Take 6"]', { timeout: 30000 });
   });

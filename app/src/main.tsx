@@ -6,6 +6,7 @@ import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
 import { toast, Toaster } from 'sonner';
 import { db } from './keeping/db';
 import { closeSong, unwritten } from './open-song';
+import { saveRecorded } from './recording/recorder';
 import { SongPage } from './shell/SongPage';
 import { useTheme } from './shell/theme';
 import { Shelf } from './shelf/Shelf';
@@ -23,7 +24,10 @@ db.onBlocked = () =>
   });
 
 // a page that is left may be kept as it is, to go back to, and would keep its song from every other tab meanwhile
-globalThis.addEventListener('pagehide', closeSong);
+globalThis.addEventListener('pagehide', () => {
+  saveRecorded();
+  closeSong();
+});
 globalThis.addEventListener('pageshow', event => event.persisted && globalThis.location.reload());
 globalThis.addEventListener('beforeunload', event => unwritten() && event.preventDefault());
 

@@ -16,7 +16,11 @@ const SHORTEST_SECONDS = 0.3;
  */
 export function assembleRounds(pieces: readonly Recorded[], latency: number, sampleRate: number): Round[] {
   const rounds = new Map<number, Recorded[]>();
-  for (const p of pieces) rounds.set(p.round, [...(rounds.get(p.round) ?? []), p]);
+  for (const p of pieces) {
+    const parts = rounds.get(p.round);
+    if (parts) parts.push(p);
+    else rounds.set(p.round, [p]);
+  }
   const list = [...rounds].sort((a, b) => a[0] - b[0]).map(([, parts]) => joined(parts));
   return list
     .map((r, i) => {

@@ -30,6 +30,8 @@ interface Recorder {
   suggestedMs: number | null;
   /** Rounds begun. */
   round: number;
+  /** How much of what is being recorded is in the database. */
+  keptSeconds: number;
 }
 
 const LATENCY_KEY = 'essim.latency';
@@ -44,6 +46,7 @@ export const useRecorder = create<Recorder>(() => ({
   latencyMs: storedLatency('microphone'),
   suggestedMs: null,
   round: 0,
+  keptSeconds: 0,
 }));
 const get = useRecorder.getState;
 const set = useRecorder.setState;
@@ -82,7 +85,7 @@ export async function startRecording(track: Track): Promise<void> {
   const p = player();
   const song = songOf(useSession.getState());
   if (!p || !song || get().phase !== 'idle' || !mayChange()) return;
-  set({ phase: 'preparing', round: 0 });
+  set({ phase: 'preparing', round: 0, keptSeconds: 0 });
   const needed = SECONDS_THAT_MUST_FIT * song.sampleRate * 4;
   if (!(await fits(needed).catch(() => false))) {
     set({ phase: 'idle' });
@@ -165,12 +168,17 @@ async function saveUnsaved(now: Running): Promise<void> {
   now.savedAt = performance.now();
   try {
     await db.recorded.bulkAdd(rows);
+    if (running === now)
+      set({ keptSeconds: get().keptSeconds + saving.reduce((n, r) => n + r.samples.length, 0) / song.sampleRate });
   } catch (error) {
     now.unsaved = [...saving, ...now.unsaved];
     if (!now.failed) toast.error(`The recording goes on but is not safe yet: ${said(error)}. Stop soon to keep it.`);
     now.failed = true;
   }
 }
+
+/** Writes the last of it when the page is left, so that nothing sung until then is missing. */
+export const saveRecorded = (): void => void (running && saveUnsaved(running));
 
 const latencySamples = (rate: number) => Math.round((get().latencyMs / 1000) * rate);
 

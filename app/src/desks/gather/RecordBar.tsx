@@ -138,18 +138,23 @@ export function RecordBar({ track }: { track: Track }) {
           </span>
         )}
       </div>
-      <p className="mt-2 text-[12px] text-ink-2" aria-live="polite">
-        {r.phase === 'preparing'
-          ? 'Getting ready…'
-          : r.phase === 'recording'
-            ? r.rounds
-              ? `Recording round ${r.round + 1} of the phrase. Every round becomes a take.`
-              : 'Recording. Every second is kept as it comes.'
-            : r.phase === 'finishing'
-              ? 'Keeping the take…'
-              : r.rounds
-                ? 'Records the phrase at the playhead again and again until you stop.'
-                : 'Records from the playhead until you stop; the takes there are stay as they are.'}
+      <p className="mt-2 text-[12px] text-ink-2">
+        <span aria-live="polite">
+          {r.phase === 'preparing'
+            ? 'Getting ready…'
+            : r.phase === 'recording'
+              ? r.rounds
+                ? `Recording round ${r.round + 1} of the phrase. Every round becomes a take.`
+                : 'Recording. Every second is kept as it comes.'
+              : r.phase === 'finishing'
+                ? 'Keeping the take…'
+                : r.rounds
+                  ? 'Records the phrase at the playhead again and again until you stop.'
+                  : 'Records from the playhead until you stop; the takes there are stay as they are.'}
+        </span>
+        {r.phase === 'recording' && r.keptSeconds >= 1 && (
+          <span className="tabular-nums" data-testid="kept">{` ${Math.floor(r.keptSeconds)} s kept so far.`}</span>
+        )}
       </p>
     </section>
   );
