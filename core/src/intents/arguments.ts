@@ -9,10 +9,18 @@ export type Argument = {
   | { kind: 'choice'; of: readonly string[] }
   | { kind: 'text'; most: number }
   | { kind: 'flag' }
-  | { kind: 'pairs'; most: number; first: { low: number; high: number; unit: string }; second: { most: number } }
+  | { kind: 'pairs'; most: number; first: Bounds; second: { most: number } }
+  | { kind: 'points'; most: number; first: Bounds; second: Bounds }
 );
 
-export type Value = number | string | boolean | null | readonly (readonly [number, string])[];
+interface Bounds {
+  low: number;
+  high: number;
+  unit: string;
+}
+
+export type Value =
+  number | string | boolean | null | readonly (readonly [number, string])[] | readonly (readonly [number, number])[];
 export type Values = Readonly<Record<string, Value | undefined>>;
 
 /** Arguments that are not what a command takes; the message names the argument. */
@@ -72,14 +80,20 @@ function checked(arg: Argument, value: unknown): Value {
         return [checkedNumber(`${arg.name}: pair ${i + 1}:`, pair[0], arg.first), pair[1]] as const;
       });
     }
+    case 'points': {
+      if (!Array.isArray(value)) throw new ArgumentError(`${arg.name} must be a list of points`);
+      if (value.length > arg.most) throw new ArgumentError(`${arg.name} holds more than ${arg.most} points`);
+      return value.map((point: unknown, i) => {
+        if (!Array.isArray(point) || point.length !== 2)
+          throw new ArgumentError(`${arg.name}: point ${i + 1} must be two numbers`);
+        const where = `${arg.name}: point ${i + 1}:`;
+        return [checkedNumber(where, point[0], arg.first), checkedNumber(where, point[1], arg.second)] as const;
+      });
+    }
   }
 }
 
-function checkedNumber(
-  name: string,
-  value: unknown,
-  { low, high, unit, whole }: { low: number; high: number; unit: string; whole?: boolean },
-): number {
+function checkedNumber(name: string, value: unknown, { low, high, unit, whole }: Bounds & { whole?: boolean }): number {
   if (typeof value !== 'number' || !Number.isFinite(value))
     throw new ArgumentError(`${name} ${shown(value)} is no number`);
   const of = unit ? ` ${unit}` : '';

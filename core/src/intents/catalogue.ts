@@ -1,4 +1,5 @@
 import type { Argument } from './arguments';
+import { DETAIL_INTENTS } from './detail';
 import { PART_INTENTS } from './parts';
 import { SONG_INTENTS } from './song';
 import { STACK_INTENTS } from './stack';
@@ -6,7 +7,13 @@ import { TUNE_INTENTS } from './tune';
 import type { Intent } from './intent';
 
 /** Every command there is, in the order of the work. */
-export const INTENTS: readonly Intent[] = [...SONG_INTENTS, ...TUNE_INTENTS, ...STACK_INTENTS, ...PART_INTENTS];
+export const INTENTS: readonly Intent[] = [
+  ...SONG_INTENTS,
+  ...TUNE_INTENTS,
+  ...DETAIL_INTENTS,
+  ...STACK_INTENTS,
+  ...PART_INTENTS,
+];
 
 const byName = new Map(INTENTS.map(i => [i.name, i]));
 export const intentNamed = (name: string): Intent | undefined => byName.get(name);
@@ -35,5 +42,7 @@ export function boundsOf(arg: Argument): string {
       return 'true | false';
     case 'pairs':
       return `[[${arg.first.unit}, text], ...]`;
+    case 'points':
+      return `[[${arg.first.unit}, ${arg.second.unit}], ...]`;
   }
 }

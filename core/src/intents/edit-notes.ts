@@ -1,6 +1,8 @@
 import { changeTrack, together, withNoteEdits, type Change, type NoteEdit, type Song } from '../song';
+import { nearestStep } from '../music';
 import type { Score, TrackNote } from '../score';
-import { Refused, type Stage, type TargetNote } from './intent';
+import { clamp, type Midi } from '../units';
+import { Refused, type Acted, type Stage, type TargetNote } from './intent';
 
 /** The one way edits of notes get into a song. */
 
@@ -46,3 +48,29 @@ export function movableNotes(stage: Stage, all: readonly TargetNote[]): TargetNo
   if (!free.length) throw new Refused(all.length > 1 ? 'all of these notes are pinned' : 'this note is pinned');
   return free;
 }
+
+/** Sets something of every note and says so. Null takes everything off it. */
+export function setting(
+  stage: Stage,
+  label: string,
+  list: readonly TargetNote[],
+  set: (e: NoteEdit, t: TargetNote) => NoteEdit | null,
+): Acted {
+  const changes = list.map((t): NoteChange => [t.note, set(editOf(stage.score, t), t)]);
+  return { label, song: withEdits(stage.score, changes, stage.newId) };
+}
+
+/** Pitches a note can be put on. */
+const LOWEST: Midi = 0;
+const HIGHEST: Midi = 128;
+export const inBounds = (pitch: Midi): Midi => clamp(Math.round(pitch * 1e6) / 1e6, LOWEST, HIGHEST);
+
+/** Where a note is meant to be. */
+export const railOf = (edit: NoteEdit, { note }: TargetNote): Midi => edit.target ?? note.sung;
+
+/** A note that goes so far to its rail; one that was put nowhere yet goes to the nearest allowed step. */
+export const aimed = (stage: Stage, edit: NoteEdit, { note }: TargetNote, aim: number): NoteEdit => ({
+  ...edit,
+  target: edit.target ?? inBounds(nearestStep(stage.score.scaleAt(note.start), note.sung * 100) / 100),
+  aim,
+});

@@ -1,10 +1,10 @@
 import { nearestStep, noteName, semitones, stepFrom, type Scale } from '../music';
 import { referenceCents } from '../score';
-import type { NoteEdit } from '../song';
-import { clamp, counted, type Midi } from '../units';
+import { movedStrokes, type NoteEdit } from '../song';
+import { counted, type Midi } from '../units';
 import type { Values } from './arguments';
-import { editOf, movableNotes, withEdits, type NoteChange } from './edit-notes';
-import { notesOf, Refused, type Acted, type Intent, type Stage, type TargetNote } from './intent';
+import { aimed, inBounds, movableNotes, railOf, setting } from './edit-notes';
+import { notesOf, Refused, type Intent, type Stage, type TargetNote } from './intent';
 
 /** Where notes are put and how much life they keep. */
 
@@ -24,24 +24,13 @@ export const faderArgument = (fader: Fader): string => (fader === 'glide' ? 'gli
 /** The longest glide that can be asked for, ms; faders show the useful part of it. */
 const LONGEST_GLIDE = 1000;
 
-/** Pitches a note can be put on. */
-const LOWEST: Midi = 0;
-const HIGHEST: Midi = 128;
-const inBounds = (pitch: Midi): Midi => clamp(Math.round(pitch * 1e6) / 1e6, LOWEST, HIGHEST);
-
-/** Sets something of every note and says so. */
-function setting(
-  stage: Stage,
-  label: string,
-  list: readonly TargetNote[],
-  set: (e: NoteEdit, t: TargetNote) => NoteEdit | null,
-): Acted {
-  const changes = list.map((t): NoteChange => [t.note, set(editOf(stage.score, t), t)]);
-  return { label, song: withEdits(stage.score, changes, stage.newId) };
-}
-
 const movable = (stage: Stage) => movableNotes(stage, notesOf(stage));
-const railOf = (edit: NoteEdit, { note }: TargetNote): Midi => edit.target ?? note.sung;
+/** A note put somewhere by hand; what was drawn over it goes along. */
+const putOn = (edit: NoteEdit, t: TargetNote, target: Midi): NoteEdit => {
+  const to = inBounds(target);
+  const drawn = edit.drawn && { drawn: movedStrokes(edit.drawn, to - railOf(edit, t)) };
+  return { ...edit, ...drawn, target: to, pinned: true };
+};
 
 /** The steps a way of snapping allows at a moment; null: everything. */
 export type Snap = 'key' | 'semitone' | 'free';
@@ -78,7 +67,7 @@ const place: Intent = {
     const pitch = args.pitch as Midi;
     const list = movable(stage);
     const label = `${counted(list.length, 'note')} to ${noteName(pitch, stage.score.key.key)}`;
-    return setting(stage, label, list, e => ({ ...e, target: inBounds(pitch), pinned: true }));
+    return setting(stage, label, list, (e, t) => putOn(e, t, pitch));
   },
 };
 
@@ -100,11 +89,7 @@ const move: Intent = {
       return scale ? nearestStep(scale, at * 100) / 100 : at;
     };
     const way = (by as number) > 0 ? 'up' : 'down';
-    return setting(stage, `Move ${counted(list.length, 'note')} ${way}`, list, (e, t) => ({
-      ...e,
-      target: inBounds(moved(e, t)),
-      pinned: true,
-    }));
+    return setting(stage, `Move ${counted(list.length, 'note')} ${way}`, list, (e, t) => putOn(e, t, moved(e, t)));
   },
 };
 
@@ -128,11 +113,9 @@ const step: Intent = {
   act(stage, args) {
     const by = args.steps as number;
     const list = movable(stage);
-    return setting(stage, `Move ${counted(list.length, 'note')} ${by > 0 ? 'up' : 'down'}`, list, (e, t) => ({
-      ...e,
-      target: inBounds(stepFrom(stage.score.scaleAt(t.note.start), railOf(e, t) * 100, by) / 100),
-      pinned: true,
-    }));
+    return setting(stage, `Move ${counted(list.length, 'note')} ${by > 0 ? 'up' : 'down'}`, list, (e, t) =>
+      putOn(e, t, stepFrom(stage.score.scaleAt(t.note.start), railOf(e, t) * 100, by) / 100),
+    );
   },
 };
 
@@ -177,8 +160,7 @@ function shapeLabel(given: readonly Fader[], args: Values): string {
 
 function shapeNote(stage: Stage, edit: NoteEdit, t: TargetNote, fader: Fader, value: number | null): void {
   if (fader === 'aim') {
-    edit.target ??= inBounds(nearestStep(stage.score.scaleAt(t.note.start), t.note.sung * 100) / 100);
-    edit.aim = value ?? 0;
+    Object.assign(edit, aimed(stage, edit, t, value ?? 0));
   } else if (value === null) delete edit[fader];
   else edit[fader] = value;
 }

@@ -1,5 +1,6 @@
 import { nearestStep, stepFrom, type Scale } from '../music';
 import type { NoteEdit } from '../song/document';
+import { movedStrokes } from '../song/strokes';
 import type { NoteFacts, VibratoTurn } from '../plan';
 import { seededRandom } from '../signal/random';
 import { TimeMap, type Meeting } from '../song/timemap';
@@ -68,11 +69,14 @@ export function partEdits(
 ): Record<string, NoteEdit> {
   const out: Record<string, NoteEdit> = {};
   for (const n of notes) {
-    const { pinned: _, ...edit } = lead[n.key] ?? { start: n.start, end: n.end };
+    const { pinned: _, drawn, ...edit } = lead[n.key] ?? { start: n.start, end: n.end };
+    const target = partTarget({ sung: n.sung, target: edit.target }, line, scaleAt(n.start));
     out[n.key] = own[n.key] ?? {
       ...edit,
-      target: partTarget({ sung: n.sung, target: edit.target }, line, scaleAt(n.start)),
+      target,
       aim: 100,
+      // what was drawn over the lead is sung along, as far from it as the part is
+      ...(drawn ? { drawn: movedStrokes(drawn, target - (edit.target ?? n.sung)) } : {}),
     };
   }
   return { ...own, ...out };

@@ -1,4 +1,5 @@
 import { smoothStep } from '../units';
+import { addDetails, addDrawing } from './detail';
 import type { NoteMovement } from './movement';
 
 /** What is asked of a note's line, as shares: 1 keeps what was sung. */
@@ -18,6 +19,33 @@ export interface NoteShape {
   settle: number;
   /** Placed by hand: nothing broad moves it. */
   pinned?: boolean;
+  /** Rise from its start to its end, cents. */
+  tilt: number;
+  /** How far its first and last moment lie from where they would, cents. */
+  startCents: number;
+  endCents: number;
+  /** Frames from its start to its onset. */
+  lead: number;
+  /** How long after its onset the correction begins, ms. */
+  begin: number;
+  /** Frames [from, to) that count for its centre; NaN: its body. */
+  centreFrom: number;
+  centreTo: number;
+  /** Another rate for the sung vibrato, Hz; 0 as sung. */
+  vibratoHz: number;
+  /** How far its swings are made alike, 0..1. */
+  even: number;
+  /** An added vibrato: from the middle to the top, cents; 0 for none. */
+  addedDepth: number;
+  addedHz: number;
+  /** ms */
+  addedDelay: number;
+  addedBuild: number;
+  /** 0..1 */
+  addedUnrest: number;
+  addedSway: number;
+  /** Strokes, each seconds and MIDI by turns; null where nothing was drawn. */
+  drawn: readonly (readonly number[])[] | null;
 }
 
 export const AS_SUNG: NoteShape = {
@@ -29,22 +57,44 @@ export const AS_SUNG: NoteShape = {
   fall: 1,
   glide: null,
   settle: 0,
+  tilt: 0,
+  startCents: 0,
+  endCents: 0,
+  lead: 0,
+  begin: 0,
+  centreFrom: NaN,
+  centreTo: NaN,
+  vibratoHz: 0,
+  even: 0,
+  addedDepth: 0,
+  addedHz: 5.5,
+  addedDelay: 0,
+  addedBuild: 0,
+  addedUnrest: 0,
+  addedSway: 0,
+  drawn: null,
 };
 
 const FREE_STEP = 3;
 
+/** A correction that begins later comes in over so many frames. */
+const BEGIN_FRAMES = 16;
+
 /** Correction of one note at frame k when it stands alone. */
 function correction(o: NoteMovement, s: NoteShape, k: number): number {
-  return (
+  const all =
     centreShift(o, s) +
     (s.wander - 1) * o.wanderAt(k) +
     (s.vibrato - 1) * o.vibratoAt(k) +
     (s.scoop - 1) * o.scoopAt(k) +
-    (s.fall - 1) * o.fallAt(k)
-  );
+    (s.fall - 1) * o.fallAt(k);
+  if (!s.begin) return all;
+  return all * smoothStep((k - o.start - s.lead - s.begin / 5) / BEGIN_FRAMES);
 }
 
-const centreShift = (o: NoteMovement, s: NoteShape) => (s.rail === null ? 0 : s.aim * (s.rail - o.centre));
+const centreShift = (o: NoteMovement, s: NoteShape) => (s.rail === null ? 0 : s.aim * (s.rail - centreOf(o, s)));
+const centreOf = (o: NoteMovement, s: NoteShape) =>
+  Number.isNaN(s.centreFrom) ? o.centre : o.centreOver(s.centreFrom, s.centreTo);
 
 /**
  * The edited pitch line. Neutral shapes give the sung line back exactly.
@@ -96,6 +146,8 @@ export function editChain(
       joinCorrections(out, sung, weights, notes[i - 1], notes[i], shapes[i - 1], shapes[i], free, start);
   if (shapes.some(w => w.settle > 0)) settleSlowly(out, sung, notes, shapes);
   else limitSteps(out, sung, weights, notes, shapes, free);
+  addDetails(out, notes, shapes);
+  addDrawing(out, notes, shapes);
 }
 
 /** Inside a transition the two notes' corrections blend by the voice's own progress; another glide length re-times it. */

@@ -99,6 +99,14 @@ export class NoteMovement {
   fallAt(k: number): number {
     return this.fallDepth && this.inside(k) ? this.fall[k - this.start] : 0;
   }
+  /** What frames [from, to) of it lie on without their vibrato; the centre where they hold nothing of it. */
+  centreOver(from: number, to: number): number {
+    let sum = 0;
+    let count = 0;
+    for (let k = Math.max(this.start, from); k < Math.min(this.end, to); k++, count++)
+      sum += this.centre + this.wanderAt(k) + this.scoopAt(k) + this.fallAt(k);
+    return count ? sum / count : this.centre;
+  }
   /** The note as it would be alone: everything but the glide. */
   ownAt(k: number): number {
     return this.centre + this.wanderAt(k) + this.vibratoAt(k) + this.scoopAt(k) + this.fallAt(k);

@@ -5,15 +5,17 @@ import type { Cents } from '../units';
 import type { VoicePlan } from '../voice';
 import { LEAN_REACH, leanNote, smoothPull, type LeanTo } from './lean';
 import { levelLeanDb, type LevelLeanTo } from './level-lean';
+import { swayOf } from './detail';
 import { AS_SUNG, editChain, joinedChains, type NoteShape } from './line';
 import type { FrameSpan } from './movement';
 import type { SplitTake } from './split';
 import { turnedVibrato, type VibratoTurn } from './vibrato';
 
-/** A note's edit as its line understands it. */
-export function shapeOf(edit: NoteEdit | undefined): NoteShape {
+/** A note's edit as its line understands it. @param note as read: when it begins and is heard to begin, s */
+export function shapeOf(edit: NoteEdit | undefined, note?: { start: number; onset: number }, hop = 0.005): NoteShape {
   if (!edit) return AS_SUNG;
   const share = (v: number | undefined) => (v ?? 100) / 100;
+  const { added, centre } = edit;
   return {
     rail: edit.target === undefined ? null : edit.target * 100,
     aim: share(edit.aim),
@@ -24,19 +26,54 @@ export function shapeOf(edit: NoteEdit | undefined): NoteShape {
     glide: edit.glide ?? null,
     settle: 0,
     pinned: edit.pinned ?? false,
+    tilt: edit.tilt ?? 0,
+    startCents: edit.startCents ?? 0,
+    endCents: edit.endCents ?? 0,
+    lead: note ? Math.max(0, Math.round((note.onset - note.start) / hop)) : 0,
+    begin: edit.begin ?? 0,
+    centreFrom: centre ? Math.round(centre.start / hop) : NaN,
+    centreTo: centre ? Math.round(centre.end / hop) : NaN,
+    vibratoHz: edit.vibratoHz ?? 0,
+    even: (edit.even ?? 0) / 100,
+    addedDepth: added?.depthCents ?? 0,
+    addedHz: added?.rateHz ?? 0,
+    addedDelay: added?.delayMs ?? 0,
+    addedBuild: added?.buildMs ?? 0,
+    addedUnrest: (added?.unrest ?? 0) / 100,
+    addedSway: (added?.sway ?? 0) / 100,
+    drawn: edit.drawn ?? null,
   };
 }
 
-const isNeutral = (w: NoteShape) =>
-  (w.rail === null || w.aim === 0) &&
-  w.wander === 1 &&
-  w.vibrato === 1 &&
-  w.scoop === 1 &&
-  w.fall === 1 &&
-  w.glide === null;
+/** What does not change a note's line by itself. */
+const MEANT_ONLY = new Set<keyof NoteShape>([
+  'rail',
+  'aim',
+  'settle',
+  'pinned',
+  'lead',
+  'begin',
+  'centreFrom',
+  'centreTo',
+]);
+const TELLING = (Object.keys(AS_SUNG) as (keyof NoteShape)[]).filter(
+  k => !MEANT_ONLY.has(k) && (!k.startsWith('added') || k === 'addedDepth'),
+);
+
+const isNeutral = (w: NoteShape) => (w.rail === null || w.aim === 0) && TELLING.every(k => w[k] === AS_SUNG[k]);
+
+const sameStrokes = (a: NoteShape['drawn'], b: NoteShape['drawn']): boolean =>
+  a === b ||
+  (!!a &&
+    !!b &&
+    a.length === b.length &&
+    a.every((s, i) => s.length === b[i].length && s.every((v, j) => v === b[i][j])));
 
 const sameShape = (a: NoteShape, b: NoteShape): boolean =>
-  a === b || (Object.keys(a) as (keyof NoteShape)[]).every(k => a[k] === b[k]);
+  a === b ||
+  ((Object.keys(AS_SUNG) as (keyof NoteShape)[]).every(k => k === 'drawn' || Object.is(a[k], b[k])) &&
+    !!a.pinned === !!b.pinned &&
+    sameStrokes(a.drawn, b.drawn));
 
 /** What will be heard of a take. */
 export interface TakePlan {
@@ -104,7 +141,11 @@ export class TakePlanner {
 
   /** The plan for edits, matched to the notes by their spans. @param around the same object while it is the same */
   plan(edits: Edits, around: Surroundings = NOTHING): TakePlan {
-    return this.planShapes(editsInOrder(this.take.reading.notes, edits).map(shapeOf), around);
+    const { notes, hop } = this.take.reading;
+    return this.planShapes(
+      editsInOrder(notes, edits).map((e, i) => shapeOf(e, notes[i], hop)),
+      around,
+    );
   }
 
   /** The plan for one shape a note. Neutral shapes leave the voice untouched, bit for bit. */
@@ -172,7 +213,7 @@ export class TakePlanner {
   private lean(from: number, to: number, lean: LeanTo): void {
     const { frames, voiced } = this.take;
     for (let i = from; i < to; i++) {
-      if (this.shapes[i].pinned) this.pull.fill(0, frames[i].start, frames[i].end);
+      if (this.shapes[i].pinned || this.shapes[i].drawn) this.pull.fill(0, frames[i].start, frames[i].end);
       else leanNote(this.pull, this.noted, voiced, frames[i], lean);
     }
     const start = Math.max(0, frames[from].start - LEAN_REACH);
@@ -202,8 +243,11 @@ export class TakePlanner {
   }
 
   private voice(): VoicePlan {
-    const { offsets, active, joins, levelDb, formantCents } = this;
+    const { offsets, active, joins, take } = this;
     const { time } = this.around;
+    const sway = swayOf(take.notes, this.shapes, take.sung.length);
+    const levelDb = added(this.levelDb, sway?.levelDb);
+    const formantCents = added(this.formantCents, sway?.formantCents);
     return {
       hop: this.take.reading.hop,
       offsetCents: offsets,
@@ -215,6 +259,10 @@ export class TakePlanner {
     };
   }
 }
+
+/** Two curves together; either may be missing. */
+const added = (a: Float32Array | undefined, b: Float32Array | undefined): Float32Array | undefined =>
+  a && b ? a.map((v, k) => v + b[k]) : (a ?? b);
 
 /** Index of the first note whose frames, its ways over included, may reach a frame. Notes are in order; a way over is under a second. */
 function firstReaching(notes: SplitTake['notes'], frame: number): number {

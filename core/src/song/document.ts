@@ -25,7 +25,7 @@ import { STRETCH_KINDS, type StretchKind } from '../read/correct';
  */
 
 /** Bumped with every change of the stored shape; migrations.ts brings older ones forward. */
-export const DOCUMENT_VERSION = 7;
+export const DOCUMENT_VERSION = 8;
 
 /** A day: nothing in a song lies further from its zero. */
 export const LONGEST_SECONDS = 86400;
@@ -68,6 +68,50 @@ export class SpanRecord {
   @IsTime() @IsAfterStart() end!: number;
 }
 
+/** A vibrato added to a note. */
+export class VibratoRecord {
+  /** After the note's onset, before it begins. */
+  @IsNumber() @Min(0) @Max(10000) delayMs: number = 250;
+  /** In which it grows to its depth. */
+  @IsNumber() @Min(0) @Max(10000) buildMs: number = 400;
+  /** From the middle to the top. */
+  @IsNumber() @Min(1) @Max(200) depthCents: number = 35;
+  @IsNumber() @Min(2) @Max(12) rateHz: number = 5.5;
+  /** 0 a machine's, 100 an untrained voice's. */
+  @IsShare() unrest: number = 30;
+  /** How much loudness and colour swing along. */
+  @IsShare() sway: number = 0;
+}
+
+/** Most points of one drawn stroke. */
+const MOST_POINTS = 4000;
+/** Strokes, each times and MIDI pitches by turns, the times rising from stroke to stroke. */
+const IsDrawing = (): PropertyDecorator => (target, name) =>
+  registerDecorator({
+    name: 'isDrawing',
+    target: target.constructor,
+    propertyName: String(name),
+    validator: {
+      validate: value => {
+        let last = -Infinity;
+        const isStroke = (stroke: unknown) =>
+          Array.isArray(stroke) &&
+          stroke.length >= 4 &&
+          stroke.length % 2 === 0 &&
+          stroke.length <= 2 * MOST_POINTS &&
+          stroke.every((v: unknown, i) => {
+            if (typeof v !== 'number' || !Number.isFinite(v)) return false;
+            if (i % 2) return v >= 0 && v <= 128;
+            const rises = v > last && v >= 0 && v <= LONGEST_SECONDS;
+            last = v;
+            return rises;
+          });
+        return Array.isArray(value) && value.length > 0 && value.length <= 200 && value.every(isStroke);
+      },
+      defaultMessage: () => '$property must be strokes of rising times with pitches',
+    },
+  });
+
 /**
  * What was decided about one note. Every field but its span is optional: absent means as sung. The span, in source seconds, says which
  * note is meant; match.ts finds it again, whatever becomes of the reading.
@@ -85,6 +129,22 @@ export class NoteEdit extends SpanRecord {
   @IsOptional() @IsNumber() @Min(0) @Max(1000) glide?: number;
   @IsOptional() @IsShare() scoop?: number;
   @IsOptional() @IsShare() fall?: number;
+  /** Rises by so many cents from its start to its end. */
+  @IsOptional() @IsNumber() @Min(-1200) @Max(1200) tilt?: number;
+  /** How far its first and its last moment lie from where they would, cents. */
+  @IsOptional() @IsNumber() @Min(-1200) @Max(1200) startCents?: number;
+  @IsOptional() @IsNumber() @Min(-1200) @Max(1200) endCents?: number;
+  /** How long after its onset it begins to be corrected, ms. */
+  @IsOptional() @IsNumber() @Min(0) @Max(10000) begin?: number;
+  /** What of it counts for its centre; source seconds. */
+  @IsOptional() @ValidateNested() @Type(() => SpanRecord) centre?: SpanRecord;
+  /** Another rate for the vibrato that was sung, Hz. */
+  @IsOptional() @IsNumber() @Min(2) @Max(12) vibratoHz?: number;
+  /** How far its swings are made alike, 0-100. */
+  @IsOptional() @IsShare() even?: number;
+  @IsOptional() @ValidateNested() @Type(() => VibratoRecord) added?: VibratoRecord;
+  /** Its pitch where it was drawn by hand; source seconds. */
+  @IsOptional() @IsDrawing() drawn?: number[][];
   /** Placed by hand: no broad command moves it. */
   @IsOptional() @IsBoolean() pinned?: boolean;
 }

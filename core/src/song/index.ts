@@ -13,5 +13,6 @@ export * from './replace';
 export * from './select-alike';
 export * from './selection';
 export * from './step';
+export * from './strokes';
 export * from './timemap';
 export * from './words';

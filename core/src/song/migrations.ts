@@ -22,6 +22,8 @@ const STEPS: Record<number, (song: Plain) => Plain> = {
   5: song => song,
   // 6 -> 7: edits have ids that mean nothing, and find their notes by their spans; the keys they had will do
   6: song => song,
+  // 7 -> 8: notes may be tilted, drawn, given a vibrato and more; none was
+  7: song => song,
 };
 
 /** @param value plain data of any version up to `newest` */
