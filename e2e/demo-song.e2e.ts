@@ -1,7 +1,7 @@
 import { execFileSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { median, nearestStep, parseKey, readTake, readWav, scaleOfKey } from '@essim/core';
+import { hzToMidi, median, nearestStep, parseKey, readTake, readWav, scaleOfKey } from '@essim/core';
 import { layoutFor, xOf, yOf } from '../app/src/field/viewport';
 import { demoFolder, root, Visit } from './browser';
 
@@ -18,6 +18,9 @@ describe('the demo song, from the shelf to a tuned file', () => {
     visit = await Visit.begin();
   });
   afterAll(() => visit.end());
+
+  /** What was drawn, s and MIDI. */
+  let slide = { from: 0, to: 0, low: 0, high: 0 };
 
   /** Where a note's rail lies on the page. */
   const place = async (note: { start: number; length: number; meant: string }) => {
@@ -280,13 +283,61 @@ describe('the demo song, from the shelf to a tuned file', () => {
     await visit.desk('3');
   });
 
+  it('draws a slide over a note, and gives another a late vibrato of a typed depth', async () => {
+    // while D is held the field is paper, with Shift the line is straight
+    const list = await visit.notes();
+    const { view } = await visit.field();
+    const seen = list.filter(n => n.start > view.from && n.start + n.length < view.to && n.length > 0.6);
+    expect(seen.length).toBeGreaterThanOrEqual(2);
+    const [slid, swung] = seen;
+    const at = await place(slid);
+    const f = await visit.field();
+    const perSecond = f.width / (f.view.to - f.view.from);
+    await visit.page.keyboard.down('d');
+    await visit.page.keyboard.down('Shift');
+    await visit.page.mouse.move(at.x - 0.2 * perSecond, at.y);
+    await visit.page.mouse.down();
+    await visit.page.mouse.move(at.x + 0.2 * perSecond, at.y - at.row, { steps: 6 });
+    await visit.page.mouse.up();
+    await visit.page.keyboard.up('Shift');
+    await visit.page.keyboard.up('d');
+    await visit.saved();
+    const edits = async () => Object.values((await visit.song()).tracks[0].takes[0].edits);
+    const [stroke] = (await edits()).find(e => e.drawn)!.drawn!;
+    expect(stroke).toHaveLength(4);
+    slide = { from: stroke[0], to: stroke[2], low: stroke[1], high: stroke[3] };
+    expect(slide.high - slide.low).toBeCloseTo(1, 1);
+    const other = await place(swung);
+    await visit.page.mouse.click(other.x, other.y);
+    await visit.click('Vibrato');
+    await visit.click('Add a usual one');
+    await (await visit.page.waitForSelector('button[aria-label^="Depth: 35 cents"]'))!.click();
+    await visit.page.keyboard.type('60 cents');
+    await visit.page.keyboard.press('Enter');
+    await visit.until(
+      'the depth is taken',
+      async () => (await edits()).some(e => e.added?.depthCents === 60 && e.added.delayMs === 250),
+      5000,
+    );
+    expect(await visit.violations()).toEqual([]);
+    await visit.click('Vibrato');
+    await visit.page.evaluate(() => (document.activeElement as HTMLElement).blur());
+  });
+
   it('exports a file that is in tune', async () => {
     const meant = await visit.notes();
     await visit.press('Control+e');
     const { channels, sampleRate } = readWav(await visit.downloaded());
     const reading = readTake(channels[0], sampleRate);
+    // what was drawn is heard where it was drawn
+    const drawn = [0.25, 0.5, 0.75].map(share => {
+      const t = slide.from + share * (slide.to - slide.from);
+      const hz = reading.f0[Math.round(t / reading.hop)];
+      return Math.abs(hzToMidi(hz) - (slide.low + share * (slide.high - slide.low))) * 100;
+    });
+    expect(Math.max(...drawn)).toBeLessThan(12);
     const off = meant
-      .filter(n => n.length > 0.25)
+      .filter(n => n.length > 0.25 && !(n.start < slide.to && n.start + n.length > slide.from))
       .map(n => {
         const overlap = (r: { start: number; end: number }) =>
           Math.min(r.end, n.start + n.length) - Math.max(r.start, n.start);

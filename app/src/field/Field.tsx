@@ -217,6 +217,8 @@ export function Field({ scene, version, tool, onView, label, lay = layoutFor }: 
       const { view, duration } = s;
       const pixels = e.deltaMode === 1 ? 16 : 1;
       const [dx, dy] = [e.deltaX * pixels, e.deltaY * pixels];
+      const plain = !e.ctrlKey && !e.metaKey && !e.shiftKey && !e.altKey;
+      if (plain && state.current.tool.wheel?.(p, dy)) return;
       const perPixel = (view.to - view.from) / (state.current.layout.width - state.current.layout.ladder);
       const remake = (v: Viewport) => state.current.onView(v);
       // pinching arrives as a wheel with Ctrl

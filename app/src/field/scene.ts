@@ -20,6 +20,8 @@ export interface SceneNote {
   key: string;
   from: number;
   to: number;
+  /** When it is heard to begin. */
+  onset: number;
   /** Centre as sung and where it is meant to be; MIDI. */
   sung: number;
   rail: number;
@@ -65,7 +67,7 @@ export interface Scene {
 }
 
 export interface SceneNotesInput {
-  facts: readonly (Span & { key: string; sung: number })[];
+  facts: readonly (Span & { key: string; sung: number; onset: number })[];
   edits: Readonly<Record<string, NoteEdit>>;
   words: readonly { start: number; end: number; text: string }[];
   selected: ReadonlySet<string>;
@@ -90,6 +92,7 @@ export function sceneNotes({ facts, edits, words, selected, scaleAt, lines }: Sc
       key: n.key,
       from: n.start,
       to: n.end,
+      onset: n.onset,
       sung: n.sung,
       rail,
       offCents: Math.round((n.sung + shift - stepMeant(scaleAt(n.start), rail)) * 100),

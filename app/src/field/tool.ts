@@ -43,6 +43,8 @@ export interface FieldTool {
   handles: readonly Handle[];
   /** The pointer moves over the field, or has left it (null). */
   over?(p: FieldPointer | null): void;
+  /** The wheel turns over it, by so much. @returns whether that was meant for the desk; else the field scrolls */
+  wheel?(p: FieldPointer, by: number): boolean;
 }
 
 /** A handle of its own type as one of many. */

@@ -79,6 +79,7 @@ describe('hits', () => {
   const note = (key: string, from: number, to: number, rail: number, sung = rail): SceneNote => ({
     key,
     from,
+    onset: from,
     to,
     rail,
     sung,

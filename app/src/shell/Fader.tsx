@@ -1,5 +1,6 @@
 import { useRef, type CSSProperties, type KeyboardEvent } from 'react';
 import { drop, giveUp, type How } from '../open-song';
+import { TypedValue } from './TypedValue';
 
 /** What a fader is, its value apart. */
 export interface FaderLook {
@@ -52,10 +53,11 @@ export function Fader({ label, value, low, high, step, unit, rest, text, onChang
   const shown = text?.(value) ?? `${value > 0 && low < 0 ? '+' : ''}${value}${unit}`.replace('-', '−');
   const { how, hold } = useHold(kind);
   return (
-    <label className="grid grid-cols-[66px_1fr_60px] items-center gap-2 py-[1px]">
-      <span>{label}</span>
+    <div className="grid grid-cols-[66px_1fr_60px] items-center gap-2 py-[1px]">
+      <span aria-hidden>{label}</span>
       <input
         className="fader"
+        aria-label={label}
         type="range"
         min={low}
         max={high}
@@ -67,8 +69,16 @@ export function Fader({ label, value, low, high, step, unit, rest, text, onChang
         onDoubleClick={() => onChange(rest, {})}
         aria-valuetext={shown}
       />
-      <span className="text-right text-ink-2 tabular-nums">{shown}</span>
-    </label>
+      <TypedValue
+        label={label}
+        text={shown}
+        value={value}
+        low={low}
+        high={high}
+        unit={unit.trim()}
+        onSet={v => v !== null && onChange(v, {})}
+      />
+    </div>
   );
 }
 

@@ -15,4 +15,4 @@ export { freeName, newPart } from './parts';
 export { followRecipe, readRecipe, RecipeError, targetFor, type Kitchen, type Recipe, type RecipeStep } from './recipe';
 export { settle } from './settle';
 export { following, SAME_WORD, withAsSung, withTie } from './stack';
-export { FADERS, faderArgument, type Fader, type Snap } from './tune';
+export { FADERS, faderArgument, LONGEST_GLIDE, type Fader, type Snap } from './tune';

@@ -22,7 +22,7 @@ const FADER_NAMES = Object.keys(FADERS) as Fader[];
 /** A fader's name among the arguments of shape: a time carries its unit. */
 export const faderArgument = (fader: Fader): string => (fader === 'glide' ? 'glideMs' : fader);
 /** The longest glide that can be asked for, ms; faders show the useful part of it. */
-const LONGEST_GLIDE = 1000;
+export const LONGEST_GLIDE = 1000;
 
 const movable = (stage: Stage) => movableNotes(stage, notesOf(stage));
 /** A note put somewhere by hand; what was drawn over it goes along. */

@@ -1,12 +1,15 @@
+import { useEffect } from 'react';
 import { Field } from '../../field/Field';
 import { useScene } from '../../field/use-scene';
 import { look } from '../../open-song';
 import { TUNE_DRESS } from './draw';
+import { watchDrawing } from './drawing';
 import { tuneTool } from './tool';
 
 /** The Tune desk's middle: the field with everything that was sung and is edited. */
 export function TuneDesk() {
   const { scene, version, trackName } = useScene(TUNE_DRESS);
+  useEffect(watchDrawing, []);
   return (
     <Field
       scene={scene}

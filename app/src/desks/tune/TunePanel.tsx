@@ -2,6 +2,7 @@ import {
   degreeOf,
   keyName,
   KEYS,
+  LONGEST_GLIDE,
   nearestStep,
   noteName,
   pitchClass,
@@ -17,8 +18,9 @@ import {
 import { Listbox, ListboxButton, ListboxOption, ListboxOptions } from '@headlessui/react';
 import { ChevronDown } from 'lucide-react';
 import { GroupLine, KeptSelections } from '../../shell/Choosing';
-import { useHold } from '../../shell/Fader';
 import { act, change, currentScope, editViewOf, keyAt, keyOf, scaleAtOf, useParts } from '../../open-song';
+import { NoteDetails } from './NoteDetails';
+import { ValueRow } from './ValueRow';
 import {
   asSungScope,
   faderKind,
@@ -56,6 +58,7 @@ export function TunePanel() {
       <ScopeCard list={mine} kind={kind} />
       <GroupLine />
       <Faders list={list} />
+      <NoteDetails list={list} />
       <div className="flex gap-1.5">
         <button className="btn btn-ink flex-1" onClick={settleScope} disabled={!list.length}>
           Settle <kbd>S</kbd>
@@ -185,49 +188,30 @@ function Faders({ list }: { list: Target[] }) {
 }
 
 function FaderRow({ fader, list }: { fader: Fader; list: Target[] }) {
-  const spec = FADERS[fader];
-  const { how, hold } = useHold(faderKind(fader));
-  const values = list.map(t => faderValue(t, fader));
-  const known = values.filter((v): v is number => v !== null);
-  const low = Math.min(...known);
-  const high = Math.max(...known);
+  const { name, unit, low, high, step, rest } = FADERS[fader];
   // a glide needs a note it comes from
   const idle = fader === 'glide' && list.length > 0 && list.every(t => t.note.joined === false);
-  const asSung = known.length === 0;
-  const shown = asSung ? spec.low : high;
-  const text = !list.length
-    ? '–'
-    : idle
-      ? 'no join'
-      : asSung
-        ? 'as sung'
-        : low === high
-          ? `${low} ${spec.unit}`
-          : `${low}–${high} ${spec.unit}`;
   return (
-    <label className="grid grid-cols-[58px_1fr_62px] items-center gap-2 py-[1px]">
-      <span>{spec.name}</span>
-      <input
-        className="fader"
-        type="range"
-        min={spec.low}
-        max={spec.high}
-        step={spec.step}
-        value={shown}
-        disabled={!list.length || idle}
-        style={{ '--fill': `${((shown - spec.low) / (spec.high - spec.low)) * 100}%` } as React.CSSProperties}
-        {...hold}
-        onChange={e => setFader(fader, Number(e.target.value), how())}
-        onDoubleClick={() => setFader(fader, fader === 'aim' ? 100 : spec.rest, {})}
-        title={
-          idle
-            ? 'None of these notes is sung on from the one before it: there is no glide between them'
-            : `Double-click: ${spec.rest === null ? 'as sung' : `${spec.rest} ${spec.unit}`}`
-        }
-        aria-valuetext={text}
-      />
-      <span className="text-right text-ink-2 tabular-nums">{text}</span>
-    </label>
+    <ValueRow
+      name={name}
+      unit={unit}
+      low={low}
+      high={high}
+      mostTyped={fader === 'glide' ? LONGEST_GLIDE : high}
+      step={step}
+      rest={fader === 'aim' ? 100 : rest}
+      values={list.map(t => faderValue(t, fader))}
+      kind={faderKind(fader)}
+      idle={
+        idle
+          ? {
+              text: 'no join',
+              why: 'None of these notes is sung on from the one before it: there is no glide between them',
+            }
+          : undefined
+      }
+      onSet={(value, how) => setFader(fader, value, how)}
+    />
   );
 }
 

@@ -1,4 +1,7 @@
 import type { Action } from '../../shell/commands';
+import { act } from '../../open-song';
+import { giveVibrato, takeVibrato } from './details';
+import { setDrawing, useDrawing } from './drawing';
 import { asSungScope, nudge, settleScope, togglePin } from './edits';
 
 /** Actions of the Tune desk. */
@@ -18,4 +21,27 @@ export const TUNE_ACTIONS: Action[] = [
   },
   { id: 'fine-up', name: 'Up 5 cents', keys: ['Alt+ArrowUp'], group: 'Tune', run: () => nudge(1, 'fine') },
   { id: 'fine-down', name: 'Down 5 cents', keys: ['Alt+ArrowDown'], group: 'Tune', run: () => nudge(-1, 'fine') },
+  {
+    id: 'draw',
+    name: 'Draw the pitch, or stop drawing (hold D to draw for a moment)',
+    keys: ['I'],
+    group: 'Tune',
+    run: () => setDrawing(!useDrawing.getState().on),
+  },
+  { id: 'erase', name: 'Erase what was drawn', keys: ['Shift+I'], group: 'Tune', run: () => act('erase') },
+  { id: 'take-vibrato', name: 'Take the vibrato of this note', keys: [], group: 'Tune', run: takeVibrato },
+  {
+    id: 'give-vibrato',
+    name: 'Add the taken vibrato, or a usual one',
+    keys: ['Shift+V'],
+    group: 'Tune',
+    run: giveVibrato,
+  },
+  {
+    id: 'no-vibrato',
+    name: 'Take the added vibrato off',
+    keys: [],
+    group: 'Tune',
+    run: () => act('add-vibrato', { depthCents: 0 }),
+  },
 ];

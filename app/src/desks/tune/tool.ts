@@ -4,7 +4,9 @@ import { groundHandle, noteHandle, releaseNote } from '../../field/choosing';
 import type { SceneNote } from '../../field/scene';
 import { handle, type Drag, type FieldPointer, type FieldTool } from '../../field/tool';
 import { drop, editViewOf, giveUp, keyAt, liveSpan, player, useSession } from '../../open-song';
-import { gripsOf } from './draw';
+import { ADDED_DETAILS, setDetail } from './details';
+import { envelopeOf, gripsOf, type Envelope } from './draw';
+import { drawHandle } from './drawing';
 import { FADERS, faderValue, inScope, moveNotes, setFader, type Fader, type Snap } from './edits';
 
 /** Padding of a note that is sounded while it is dragged, s. */
@@ -138,10 +140,67 @@ function dragGrip(start: FieldPointer, { note, side }: Grip): Drag | null {
   };
 }
 
+/** The three grips of an added vibrato's envelope. */
+interface EnvelopeGrip {
+  envelope: Envelope;
+  grip: 'delayMs' | 'buildMs' | 'depthCents';
+}
+const GRIP_RADIUS = 8;
+
+function envelopeGripAt({ area, scene, x, y }: FieldPointer): EnvelopeGrip | null {
+  const envelope = area === 'field' && scene ? envelopeOf(scene.notes, scene.view, scene.layout) : null;
+  if (!envelope) return null;
+  const { begin, full, end, middle, top } = envelope;
+  const places = [
+    ['depthCents', end - 8, top],
+    ['buildMs', full, top],
+    ['delayMs', begin, middle],
+  ] as const;
+  const near = places.find(([, gx, gy]) => Math.hypot(x - gx, y - gy) <= GRIP_RADIUS);
+  return near ? { envelope, grip: near[0] } : null;
+}
+
+function dragEnvelope(start: FieldPointer, { envelope: { note }, grip }: EnvelopeGrip): Drag | null {
+  const added = note.edit?.added;
+  if (!added) return null;
+  const detail = ADDED_DETAILS.find(d => d.field === grip)!;
+  return {
+    move(now) {
+      const by = grip === 'depthCents' ? (now.pitch - start.pitch) * 100 : (now.time - start.time) * 1000;
+      const wanted = added[grip] + by * (now.shift ? FINE : 1);
+      // a depth of nothing would take the vibrato off
+      const least = grip === 'depthCents' ? 1 : 0;
+      const value = clamp(Math.round(wanted), least, detail.mostTyped ?? detail.high);
+      setDetail(detail, value, { held: true });
+      return { tag: { x: now.x + 14, y: now.y - 32, text: `${detail.name} ${value} ${detail.unit}` } };
+    },
+    drop: () => drop(),
+    cancel: giveUp,
+  };
+}
+
+/** A wheel over the envelope changes its rate. */
+function turnRate(p: FieldPointer, by: number): boolean {
+  const envelope = p.area === 'field' && p.scene ? envelopeOf(p.scene.notes, p.scene.view, p.scene.layout) : null;
+  const inside = envelope && p.x >= envelope.begin && p.x <= envelope.end && Math.abs(p.y - envelope.middle) < 30;
+  if (!inside || !envelope.note.edit?.added) return false;
+  const rate = ADDED_DETAILS.find(d => d.field === 'rateHz')!;
+  const value = clamp(Math.round((envelope.note.edit.added.rateHz - Math.sign(by) * rate.step) * 10) / 10, 2, 12);
+  setDetail(rate, value, { kind: `wheel ${envelope.note.key}` });
+  return true;
+}
+
 /** What the pointer does at the Tune desk: notes are dragged up and down, their grips shape their ends, the rest chooses. */
 export const tuneTool: FieldTool = {
   over: pointAt,
+  wheel: turnRate,
   handles: [
+    drawHandle,
+    handle<EnvelopeGrip>({
+      hit: envelopeGripAt,
+      cursor: (_, { grip }) => (grip === 'depthCents' ? 'ns-resize' : 'ew-resize'),
+      grab: dragEnvelope,
+    }),
     handle<Grip>({
       hit: gripAt,
       cursor: (_, { side }) => (side === 'in' ? 'move' : 'ns-resize'),

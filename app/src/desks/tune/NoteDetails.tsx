@@ -1,0 +1,147 @@
+import { Disclosure, DisclosureButton, DisclosurePanel } from '@headlessui/react';
+import { ChevronDown, Pencil } from 'lucide-react';
+import type { ReactNode } from 'react';
+import { act } from '../../open-song';
+import {
+  ADDED_DETAILS,
+  giveVibrato,
+  hasVibrato,
+  LINE_DETAILS,
+  setDetail,
+  SUNG_DETAILS,
+  takeVibrato,
+  useTaken,
+  type Detail,
+} from './details';
+import { setDrawing, useDrawing } from './drawing';
+import type { Target } from './edits';
+import { ValueRow } from './ValueRow';
+
+/** Beyond the six faders: the line by hand, and vibrato. Each says in its heading what is set. */
+export function NoteDetails({ list }: { list: Target[] }) {
+  return (
+    <div className="flex flex-col gap-1">
+      <Line list={list} />
+      <Vibrato list={list} />
+    </div>
+  );
+}
+
+function Section({ title, summary, children }: { title: string; summary: string; children: ReactNode }) {
+  return (
+    <Disclosure as="section" aria-label={title} className="border-t border-rule-soft pt-1">
+      <DisclosureButton className="group flex w-full items-center gap-2 rounded py-0.5 text-left">
+        <span className="text-[11px] font-semibold text-ink-2">{title}</span>
+        <span className="ml-auto truncate text-[11.5px] text-ink-2 tabular-nums">{summary}</span>
+        <ChevronDown size={13} className="shrink-0 transition group-data-open:rotate-180" aria-hidden />
+      </DisclosureButton>
+      <DisclosurePanel className="pb-1">{children}</DisclosurePanel>
+    </Disclosure>
+  );
+}
+
+interface RowProps {
+  detail: Detail;
+  list: Target[];
+  /** Where only some notes are meant. */
+  only?: Target[];
+  idle?: { text: string; why: string };
+}
+
+function DetailRow({ detail, list, only, idle }: RowProps) {
+  const { of, ...look } = detail;
+  const meant = only ?? list;
+  return (
+    <ValueRow
+      {...look}
+      values={idle ? list.map(() => null) : meant.map(t => of(t.edit))}
+      kind={`${detail.command} ${detail.argument} ${meant[0]?.note.key ?? ''} ${meant.length}`}
+      idle={idle}
+      onSet={(value, how) => setDetail(detail, value, how, only)}
+    />
+  );
+}
+
+/** "2 tilted · 1 drawn" */
+const told = (parts: [number, string][]): string =>
+  parts
+    .filter(([count]) => count)
+    .map(([count, what]) => `${count} ${what}`)
+    .join(' · ') || 'as the faders give it';
+
+function Line({ list }: { list: Target[] }) {
+  const { on } = useDrawing();
+  const count = (is: (t: Target) => unknown) => list.filter(is).length;
+  const drawn = count(t => t.edit?.drawn);
+  const summary = told([
+    [count(t => t.edit?.tilt ?? t.edit?.startCents ?? t.edit?.endCents), 'tilted'],
+    [count(t => t.edit?.begin), 'begun later'],
+    [drawn, 'drawn'],
+  ]);
+  return (
+    <Section title="Line" summary={summary}>
+      {LINE_DETAILS.map(d => (
+        <DetailRow key={d.name} detail={d} list={list} />
+      ))}
+      <div className="mt-1.5 flex gap-1.5">
+        <button className={`btn flex-1 ${on ? 'btn-on' : ''}`} aria-pressed={on} onClick={() => setDrawing(!on)}>
+          <Pencil size={12} aria-hidden /> {on ? 'Drawing' : 'Draw'} <kbd>{on ? 'Esc' : 'D'}</kbd>
+        </button>
+        <button className="btn flex-1" disabled={!drawn} onClick={() => act('erase')}>
+          Erase
+        </button>
+      </div>
+      <p className="mt-1 text-[11.5px] text-ink-2">
+        {on ? 'Drag over notes. Shift: a straight line. Alt: erase.' : 'Hold D and drag over notes in the field.'}
+      </p>
+    </Section>
+  );
+}
+
+const NOT_SUNG = { text: 'none sung', why: 'None of these notes was sung with vibrato' };
+const NOT_ADDED = { text: '–', why: 'None of these notes was given a vibrato: set its depth first' };
+
+function Vibrato({ list }: { list: Target[] }) {
+  const taken = useTaken(s => s.vibrato);
+  const sung = list.filter(t => t.note.vibrato);
+  const added = list.filter(t => t.edit?.added);
+  const summary = told([
+    [sung.length, 'sung'],
+    [added.length, 'added'],
+  ]);
+  return (
+    <Section title="Vibrato" summary={list.length && !sung.length && !added.length ? 'none' : summary}>
+      {ADDED_DETAILS.map(d => (
+        <DetailRow
+          key={d.name}
+          detail={d}
+          list={list}
+          {...(d.field === 'depthCents' ? {} : { only: added })}
+          idle={d.field !== 'depthCents' && list.length && !added.length ? NOT_ADDED : undefined}
+        />
+      ))}
+      <div className="my-1.5 flex gap-1.5">
+        <button className="btn flex-1" disabled={!hasVibrato(list)} onClick={takeVibrato}>
+          Take this one
+        </button>
+        <button className="btn flex-1" disabled={!list.length} onClick={giveVibrato}>
+          {taken ? 'Like the taken' : 'Add a usual one'}
+        </button>
+      </div>
+      {taken && (
+        <p className="mb-1 text-[11.5px] text-ink-2 tabular-nums">
+          Taken: {taken.rateHz.toFixed(1)} Hz, {taken.depthCents} cents, after {taken.delayMs} ms.
+        </p>
+      )}
+      {SUNG_DETAILS.map(d => (
+        <DetailRow
+          key={d.name}
+          detail={d}
+          list={list}
+          only={sung}
+          idle={list.length && !sung.length ? NOT_SUNG : undefined}
+        />
+      ))}
+    </Section>
+  );
+}

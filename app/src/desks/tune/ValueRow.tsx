@@ -1,0 +1,75 @@
+import type { CSSProperties } from 'react';
+import type { How } from '../../open-song';
+import { useHold } from '../../shell/Fader';
+import { TypedValue } from '../../shell/TypedValue';
+
+interface ValueRowProps {
+  name: string;
+  unit: string;
+  low: number;
+  high: number;
+  /** What can be typed beyond the fader's ends. */
+  leastTyped?: number;
+  mostTyped?: number;
+  step: number;
+  /** Where a double-click puts it; null: as sung. */
+  rest: number | null;
+  /** One a note; null: as sung. */
+  values: readonly (number | null)[];
+  kind: string;
+  /** Why it cannot be used now, and what is shown instead of a value. */
+  idle?: { text: string; why: string };
+  onSet: (value: number | null, how: How) => void;
+}
+
+/** A value of the chosen notes: a fader, and the number behind it, a range where they differ. */
+export function ValueRow(row: ValueRowProps) {
+  const { name, unit, low, high, step, rest, values, idle, onSet } = row;
+  const { how, hold } = useHold(row.kind);
+  const known = values.filter((v): v is number => v !== null);
+  const [least, most] = [Math.min(...known), Math.max(...known)];
+  const shown = known.length ? Math.max(low, Math.min(high, most)) : Math.max(low, Math.min(high, rest ?? low));
+  const signed = (v: number) => `${v > 0 && low < 0 ? '+' : ''}${v}`.replace('-', '−');
+  const text = !values.length
+    ? '–'
+    : idle
+      ? idle.text
+      : !known.length
+        ? 'as sung'
+        : least === most
+          ? `${signed(most)} ${unit}`
+          : `${signed(least)}–${signed(most)} ${unit}`;
+  const disabled = !values.length || !!idle;
+  return (
+    <div className="grid grid-cols-[66px_1fr_74px] items-center gap-2 py-[1px]">
+      <span aria-hidden>{name}</span>
+      <input
+        className="fader"
+        type="range"
+        aria-label={name}
+        min={low}
+        max={high}
+        step={step}
+        value={shown}
+        disabled={disabled}
+        style={{ '--fill': `${((shown - low) / (high - low)) * 100}%` } as CSSProperties}
+        {...hold}
+        onChange={e => onSet(Number(e.target.value), how())}
+        onDoubleClick={() => onSet(rest, {})}
+        title={idle?.why ?? `Double-click: ${rest === null ? 'as sung' : `${rest} ${unit}`}`}
+        aria-valuetext={text}
+      />
+      <TypedValue
+        label={name}
+        text={text}
+        value={known.length ? most : null}
+        low={row.leastTyped ?? low}
+        high={row.mostTyped ?? high}
+        unit={unit}
+        nullable={rest === null}
+        disabled={disabled}
+        onSet={value => onSet(value, {})}
+      />
+    </div>
+  );
+}
