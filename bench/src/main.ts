@@ -18,6 +18,7 @@ import {
 } from '@essim/core';
 import { singVocal, type Performance, type Truth } from '@essim/demo';
 import { scoreAlignment, scoreAlignmentSpeed } from './align';
+import { scoreDetails, scoreSwings } from './details';
 import { scoreEstimates, scorePhrases, scoreRanking, scoreReplacing, type EstimateScores } from './estimates';
 import { scoreGround } from './ground';
 import { scoreJoins } from './joins';
@@ -60,6 +61,12 @@ if (process.argv[2] === 'people') {
   process.exit(0);
 }
 
+// `npm run bench -- details` measures what is drawn, tilted and made to swing
+if (process.argv[2] === 'details') {
+  tellDetails();
+  process.exit(0);
+}
+
 // and `npm run bench -- stack` what concerns the stack alone
 if (process.argv[2] === 'stack') {
   const speed = scoreAlignmentSpeed(300);
@@ -70,6 +77,16 @@ if (process.argv[2] === 'stack') {
   table('Alignment, audio seconds per second', [{ ...speed, yardstick: yardstick() }]);
   table('Parts of a lead, read again', scoreParts(singVocal('lead')));
   process.exit(0);
+}
+
+/** What is asked of notes beyond the faders, as it is heard in the rendering. */
+function tellDetails() {
+  const vocals = (['lead', 'harmony'] as const).map(name => [name, singVocal(name)] as const);
+  const details = vocals.flatMap(([name, v]) => scoreDetails(name, v));
+  const swings = vocals.flatMap(([name, v]) => scoreSwings(name, v));
+  table('Beyond the faders: how far what is heard lies from what was asked', details);
+  table('Vibratos as they are heard', swings);
+  return { details, swings };
 }
 
 /** Recorded people, each read once however much of them is told. */
@@ -217,6 +234,8 @@ console.log(
   `Settled lead: notes over 250 ms are off by ${off[off.length >> 1].toFixed(1)} cents median, ${off[Math.floor(off.length * 0.9)].toFixed(1)} at the 90th percentile`,
 );
 result.settled = { median: off[off.length >> 1], p90: off[Math.floor(off.length * 0.9)] };
+
+Object.assign(result, tellDetails());
 
 // ---- the set-up's estimates, on made-up songs; the second row's seeds were looked at by nobody
 const seeds = (from: number, count: number) => Array.from({ length: count }, (_, i) => from + i);
