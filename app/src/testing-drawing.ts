@@ -1,4 +1,4 @@
-import { noteKey, type NoteEdit, type Reading } from '@essim/core';
+import { noteKey, scaleOfKey, type NoteEdit, type Reading } from '@essim/core';
 import type { Palette } from './field/palette';
 import type { Scene } from './field/scene';
 import { open, song, sung, take, tempo, track } from './testing';
@@ -70,7 +70,13 @@ export async function drawnScene(more: Partial<Scene> = {}): Promise<Scene> {
     palette,
     song: made,
     duration: 8,
-    keys: [{ from: -Infinity, key: { tonic: 0, mode: 'major' } }],
+    keys: [
+      {
+        from: -Infinity,
+        key: { tonic: 0, mode: 'major' },
+        scale: scaleOfKey({ tonic: 0, mode: 'major' }),
+      },
+    ],
     sungLine: read.line,
     line,
     phrases: [],

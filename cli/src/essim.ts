@@ -54,7 +54,7 @@ function commands(): Command {
     .argument('<IN.wav>')
     .requiredOption('-o, --output <OUT.wav>', 'where to write the result')
     .option('--key <key>', '"D major", "F# minor" or auto', 'auto')
-    .option('--scale <FILE.scl>', 'steps from a Scala tuning file')
+    .option('--scale <NAME|FILE.scl>', 'a scale by its name, like dorian, or steps from a Scala tuning file')
     .addOption(number('--aim <n>', 'how far centres move, %', 0, 100).default(100))
     .addOption(number('--wander <n>', 'slow unsteadiness kept, %', 0, 100).default(100))
     .addOption(number('--vibrato <n>', 'vibrato kept, %', 0, 200).default(100))

@@ -10,6 +10,8 @@ import {
   readMelody,
   readScala,
   renderAll,
+  scaleIn,
+  scaleNamed,
   scaleOfKey,
   semitones,
   type GuideNote,
@@ -17,6 +19,8 @@ import {
   type SplitTake,
   type Reading,
   type Scale,
+  tuningNamed,
+  type NamedScale,
   type NoteShape,
 } from '@essim/core';
 import { bytesLike, bytesOf, inputFile, named, readingOf, requireOutputs, writeAll } from './files';
@@ -43,14 +47,17 @@ const TRUSTED = 0.4;
 export function tuneCommand(path: string, options: TuneOptions): void {
   const input = inputFile(path);
   const chosen = options.key === 'auto' ? null : named('--key', () => parseKey(options.key));
-  const scaleText = options.scale === undefined ? null : new TextDecoder().decode(bytesOf(options.scale));
+  const byName = options.scale === undefined ? null : scaleNamed(options.scale);
+  const scaleText = options.scale === undefined || byName ? null : new TextDecoder().decode(bytesOf(options.scale));
   if (scaleText !== null) named(options.scale!, () => readScala(scaleText, null)); // a bad file is told before the work
   const melody =
     options.melody === undefined ? null : named(options.melody, () => readMelody(bytesOf(options.melody!)));
   requireOutputs(options.output, options.json);
 
   const reading = readingOf(input);
-  const scale = chooseScale(reading, chosen, options, scaleText);
+  const scale = byName
+    ? scaleByName(byName, chosen ?? reading.keys[0])
+    : chooseScale(reading, chosen, options, scaleText);
   const movements = splitTake(reading);
   const targets = movements.notes.map((n, i) =>
     melody ? guided(melody, reading.notes[i]) : nearestStep(scale, n.centre),
@@ -70,6 +77,12 @@ export function tuneCommand(path: string, options: TuneOptions): void {
     data: JSON.stringify({ notes: report(movements, targets, line) }),
   };
   writeAll(told ? [result, told] : [result]);
+}
+
+/** A scale by its name, from the key's tonic. */
+function scaleByName(found: NamedScale, { tonic, mode }: Key): Scale {
+  const key = { tonic, mode: found.mode ?? mode };
+  return scaleIn({ tuning: tuningNamed(found, key), referenceHz: 440 }, key);
 }
 
 function chooseScale(reading: Reading, chosen: Key | null, options: TuneOptions, scaleText: string | null): Scale {

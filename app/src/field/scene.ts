@@ -46,7 +46,7 @@ export interface Scene {
   song: Song;
   duration: number;
   /** Keys with where they begin, in time order; the first begins at -Infinity. */
-  keys: { from: number; key: Key | null }[];
+  keys: { from: number; key: Key | null; scale: Scale }[];
   /** Null while nothing is read. */
   reading: Reading | null;
   sungLine: Float32Array;

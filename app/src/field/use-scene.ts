@@ -1,4 +1,4 @@
-import { HOP, keySpans, leans } from '@essim/core';
+import { HOP, keySpans, leans, scaleIn } from '@essim/core';
 import { editTrackOf, editViewOf, keyOf, loopSpan, scaleAtOf, songOf, useSession, viewOf } from '../open-song';
 import { usePalette } from '../shell/theme';
 import { trackColour } from './palette';
@@ -33,7 +33,7 @@ export function useScene(
       palette,
       song,
       duration: session.duration,
-      keys: keySpans(song, keyOf(session).key),
+      keys: keySpans(song, keyOf(session).key).map(k => ({ ...k, scale: scaleIn(song, k.key) })),
       reading: view.reading,
       // what a part is made from was sung by its lead
       sungLine: edited?.part ? view.line : view.sungLine,

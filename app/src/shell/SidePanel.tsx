@@ -6,7 +6,7 @@ import {
   verticalListSortingStrategy,
 } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
-import { degreeOf, nearestStep, stepMeant, type Track, type TrackView } from '@essim/core';
+import { degreeIn, nearestStep, stepMeant, type Track, type TrackView } from '@essim/core';
 import { Eye, EyeOff, Volume2, VolumeX } from 'lucide-react';
 import { useDropzone } from 'react-dropzone';
 import { trackColour } from '../field/palette';
@@ -71,7 +71,7 @@ const shares = new WeakMap<TrackView, { of: unknown[]; share: number | null }>()
 function inTune(session: SessionState, track: Track): number | null {
   const view = viewOf(session, track.id);
   const song = songOf(session);
-  const of = [song?.key ?? rankedKeys(session), song?.keyChanges, song?.tempo, song?.referenceHz];
+  const of = [song?.key ?? rankedKeys(session), song?.keyChanges, song?.tempo, song?.referenceHz, song?.tuning];
   const kept = shares.get(view);
   if (kept && of.every((v, i) => v === kept.of[i])) return kept.share;
   const share = shareInTune(session, view);
@@ -88,7 +88,7 @@ function shareInTune(session: SessionState, view: TrackView): number | null {
     const scale = scaleAt(n.start);
     const step = e?.target === undefined ? nearestStep(scale, at * 100) / 100 : stepMeant(scale, e.target);
     const key = keyAt(session, n.start);
-    return Math.abs(at - step) * 100 <= IN_TUNE_CENTS && (!key || e?.target !== undefined || degreeOf(step, key) > 0);
+    return Math.abs(at - step) * 100 <= IN_TUNE_CENTS && (!key || e?.target !== undefined || degreeIn(scale, step) > 0);
   });
   return Math.round((good.length / view.notes.length) * 100);
 }

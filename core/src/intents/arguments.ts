@@ -11,6 +11,8 @@ export type Argument = {
   | { kind: 'flag' }
   | { kind: 'pairs'; most: number; first: Bounds; second: { most: number } }
   | { kind: 'points'; most: number; first: Bounds; second: Bounds }
+  | ({ kind: 'numbers'; most: number } & Bounds)
+  | { kind: 'rule'; of: readonly string[]; highest: number }
 );
 
 interface Bounds {
@@ -20,7 +22,14 @@ interface Bounds {
 }
 
 export type Value =
-  number | string | boolean | null | readonly (readonly [number, string])[] | readonly (readonly [number, number])[];
+  | number
+  | string
+  | boolean
+  | null
+  | readonly (readonly [number, string])[]
+  | readonly (readonly [number, number])[]
+  | readonly number[]
+  | { readonly to: number };
 export type Values = Readonly<Record<string, Value | undefined>>;
 
 /** Arguments that are not what a command takes; the message names the argument. */
@@ -79,6 +88,18 @@ function checked(arg: Argument, value: unknown): Value {
           );
         return [checkedNumber(`${arg.name}: pair ${i + 1}:`, pair[0], arg.first), pair[1]] as const;
       });
+    }
+    case 'numbers':
+      if (!Array.isArray(value)) throw new ArgumentError(`${arg.name} must be a list of numbers`);
+      if (value.length > arg.most) throw new ArgumentError(`${arg.name} holds more than ${arg.most} numbers`);
+      return value.map((v: unknown, i) => checkedNumber(`${arg.name}: number ${i + 1}:`, v, arg));
+    case 'rule': {
+      if (typeof value === 'string' && arg.of.includes(value)) return value;
+      const keys = typeof value === 'object' && value !== null ? Object.keys(value) : [];
+      if (keys.length !== 1 || keys[0] !== 'to')
+        throw new ArgumentError(`${arg.name} ${shown(value)} is none of ${arg.of.join(', ')} and no {"to": step}`);
+      const bounds = { low: 0, high: arg.highest, unit: '', whole: true };
+      return { to: checkedNumber(`${arg.name}: to`, (value as { to: unknown }).to, bounds) };
     }
     case 'points': {
       if (!Array.isArray(value)) throw new ArgumentError(`${arg.name} must be a list of points`);

@@ -4,11 +4,13 @@ import { PART_INTENTS } from './parts';
 import { SONG_INTENTS } from './song';
 import { STACK_INTENTS } from './stack';
 import { TUNE_INTENTS } from './tune';
+import { TUNING_INTENTS } from './tuning';
 import type { Intent } from './intent';
 
 /** Every command there is, in the order of the work. */
 export const INTENTS: readonly Intent[] = [
   ...SONG_INTENTS,
+  ...TUNING_INTENTS,
   ...TUNE_INTENTS,
   ...DETAIL_INTENTS,
   ...STACK_INTENTS,
@@ -42,6 +44,10 @@ export function boundsOf(arg: Argument): string {
       return 'true | false';
     case 'pairs':
       return `[[${arg.first.unit}, text], ...]`;
+    case 'numbers':
+      return `[${arg.unit}, ...], each ${arg.low} to ${arg.high}`;
+    case 'rule':
+      return `${arg.of.join(' | ')} | {"to": step}`;
     case 'points':
       return `[[${arg.first.unit}, ${arg.second.unit}], ...]`;
   }

@@ -12,6 +12,7 @@ export {
   type TargetNote,
 } from './intent';
 export { freeName, newPart } from './parts';
+export { tuningInForce, tuningNamed } from './tuning';
 export { followRecipe, readRecipe, RecipeError, targetFor, type Kitchen, type Recipe, type RecipeStep } from './recipe';
 export { settle } from './settle';
 export { following, SAME_WORD, withAsSung, withTie } from './stack';

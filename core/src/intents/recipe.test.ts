@@ -257,7 +257,7 @@ describe('a recipe', () => {
       /^step 3, shape: wander 140 is over 100 %$/,
     ],
     ['a value that is none', steps({ do: 'shape', with: { aim: '5' } }), /aim "5" is no number/],
-    ['an unknown choice', steps({ do: 'settle', with: { to: 'heaven' } }), /none of key, semitones/],
+    ['an unknown choice', steps({ do: 'settle', with: { to: 'heaven' } }), /none of key, chord, semitones/],
     ['a missing argument', steps({ do: 'place' }), /"pitch" is missing/],
     ['a half step', steps({ do: 'step', with: { steps: 1.5 } }), /no whole number/],
     ['a filter nobody knows', steps({ do: 'pin', on: { notes: { colour: 'red' } } }), /on.notes: it has "colour"/],

@@ -1,4 +1,3 @@
-import { parseKey } from '../music';
 import {
   Chord,
   setSong,
@@ -22,26 +21,6 @@ const tracksOf = ({ target }: Stage): Track[] => {
 };
 const named = (tracks: readonly Track[]): string =>
   tracks.length === 1 ? tracks[0].name : counted(tracks.length, 'track');
-
-const scale: Intent = {
-  name: 'scale',
-  title: 'Key',
-  about: 'Sets the key of the song.',
-  on: 'song',
-  args: [
-    { name: 'tonic', about: 'its first step, like F# or Bb', kind: 'text', most: 3, required: true },
-    { name: 'name', about: 'which scale', kind: 'choice', of: ['major', 'minor'] },
-  ],
-  act({ score }, { tonic, name = 'major' }) {
-    let key;
-    try {
-      key = parseKey(`${tonic as string} ${name as string}`);
-    } catch {
-      throw new Refused(`tonic "${tonic as string}" is not the name of a step, like D, F# or Bb`);
-    }
-    return { label: `Key ${tonic as string} ${name as string}`, song: setSong({ key })(score.song) };
-  },
-};
 
 const chords: Intent = {
   name: 'chords',
@@ -151,4 +130,4 @@ const mix: Intent = {
   },
 };
 
-export const SONG_INTENTS: readonly Intent[] = [scale, chords, tempo, words, mix];
+export const SONG_INTENTS: readonly Intent[] = [chords, tempo, words, mix];

@@ -1,4 +1,4 @@
-import { nearestStep, noteName, semitones, stepFrom, type Scale } from '../music';
+import { chordTones, leftAsSung, nearestStep, noteName, semitones, stepFrom, type Scale } from '../music';
 import { referenceCents } from '../score';
 import { movedStrokes, type NoteEdit } from '../song';
 import { counted, type Midi } from '../units';
@@ -32,13 +32,30 @@ const putOn = (edit: NoteEdit, t: TargetNote, target: Midi): NoteEdit => {
   return { ...edit, ...drawn, target: to, pinned: true };
 };
 
+/** A chord is taken to hold a little before it: singers begin early, s. */
+const EARLY = 0.05;
+
 /** The steps a way of snapping allows at a moment; null: everything. */
-export type Snap = 'key' | 'semitone' | 'free';
+export type Snap = 'key' | 'chord' | 'semitone' | 'free';
+const SNAPS = { key: 'key', chord: 'chord', semitones: 'semitone' } as const;
 function snapping(stage: Stage, snap: Snap): (seconds: number) => Scale | null {
   if (snap === 'free') return () => null;
   if (snap === 'key') return stage.score.scaleAt;
+  if (snap === 'chord') return chordScales(stage);
   const every = semitones(referenceCents(stage.score.song));
   return () => every;
+}
+
+/** The tones of the chord in force; the key's steps where there is none. */
+function chordScales({ score }: Stage): (seconds: number) => Scale {
+  const chords = [...score.song.chords].sort((a, b) => a.start - b.start);
+  if (!chords.length) throw new Refused('this song has no chords yet');
+  const root = referenceCents(score.song);
+  return t => {
+    const tones = chordTones(chords.findLast(c => c.start <= t + EARLY)?.name ?? '');
+    if (!tones.length) return score.scaleAt(t);
+    return { name: 'chord', steps: tones.sort((a, b) => a - b).map(s => s * 100), period: 1200, root };
+  };
 }
 
 const settle: Intent = {
@@ -46,10 +63,12 @@ const settle: Intent = {
   title: 'Settle',
   about: 'Puts notes on the nearest allowed pitch; pinned ones stay.',
   on: 'notes',
-  args: [{ name: 'to', about: 'what is allowed', kind: 'choice', of: ['key', 'semitones'] }],
+  args: [{ name: 'to', about: 'what is allowed', kind: 'choice', of: ['key', 'chord', 'semitones'] }],
   act(stage, { to = 'key' }) {
-    const list = movableNotes({ ...stage, target: { ...stage.target, broad: true } }, notesOf(stage));
-    const scaleAt = snapping(stage, to === 'semitones' ? 'semitone' : 'key');
+    const scaleAt = snapping(stage, SNAPS[to as keyof typeof SNAPS]);
+    const all = movableNotes({ ...stage, target: { ...stage.target, broad: true } }, notesOf(stage));
+    const list = all.filter(t => !leftAsSung(scaleAt(t.note.start)!, t.note.sung * 100));
+    if (!list.length) throw new Refused('the steps of all of these notes are left as sung');
     return setting(stage, `Settle ${counted(list.length, 'note')}`, list, (e, t) => ({
       ...e,
       target: inBounds(nearestStep(scaleAt(t.note.start)!, railOf(e, t) * 100) / 100),
@@ -78,7 +97,7 @@ const move: Intent = {
   on: 'notes',
   args: [
     { name: 'semitones', about: 'how far', kind: 'number', low: -48, high: 48, unit: 'semitones', required: true },
-    { name: 'snap', about: 'what they snap to on the way', kind: 'choice', of: ['key', 'semitone', 'free'] },
+    { name: 'snap', about: 'what they snap to on the way', kind: 'choice', of: ['key', 'chord', 'semitone', 'free'] },
   ],
   act(stage, { semitones: by, snap = 'free' }) {
     const list = movable(stage);

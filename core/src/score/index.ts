@@ -24,4 +24,14 @@ export {
   type TrackNote,
   type TrackView,
 } from './track-view';
-export { keyAt, keyOf, keySpans, rankedKeysOf, referenceCents, scaleAtOf, stepMeant, type KeyInForce } from './tuning';
+export {
+  keyAt,
+  keyOf,
+  keySpans,
+  rankedKeysOf,
+  referenceCents,
+  scaleAtOf,
+  scaleIn,
+  stepMeant,
+  type KeyInForce,
+} from './tuning';

@@ -1,5 +1,5 @@
 import { offsetsOf } from '../align';
-import { BarGrid, degreeOf, nearestStep, stepName, type Key } from '../music';
+import { BarGrid, degreeIn, nearestStep, stepName, type Key } from '../music';
 import { HOP } from '../read';
 import { commonLag, inTimeScore, inTuneScore } from '../measure';
 import { TimeMap, wordOver, type Track } from '../song';
@@ -182,7 +182,7 @@ function hintsOf(score: Score, track: Track): Hint[] {
     const semitone = Math.round(pitch);
     const near = [nearestStep(scale, (pitch - 0.6) * 100) / 100, nearestStep(scale, (pitch + 0.6) * 100) / 100];
     const alternatives = [...new Set(near)];
-    if (key && !degreeOf(semitone, key)) return [{ time: n.start, track: track.name, kind: 'outside', alternatives }];
+    if (key && !degreeIn(scale, semitone)) return [{ time: n.start, track: track.name, kind: 'outside', alternatives }];
     const off = Math.abs(pitch - nearestStep(scale, pitch * 100) / 100) * 100;
     return off > HALFWAY ? [{ time: n.start, track: track.name, kind: 'halfway', alternatives }] : [];
   });

@@ -1,4 +1,4 @@
-import { BarGrid, nearestStep, scaleOfKey, semitones, type Key, type Scale } from '../music';
+import { BarGrid, nearestStep, ruledScale, scaleOfKey, semitones, type Key, type Scale } from '../music';
 import type { KeyEstimate } from '../read';
 import { estimateKey, type BackingEstimate } from '../setup';
 import type { ReadNote } from '../read';
@@ -46,17 +46,26 @@ export function keySpans(
   return spans;
 }
 
+/** The steps of a song while a key holds. */
+export function scaleIn(song: Pick<Song, 'tuning' | 'referenceHz'>, key: Key | null): Scale {
+  const cents = referenceCents(song);
+  const { tuning } = song;
+  if (!tuning) return key ? scaleOfKey(key, cents) : semitones(cents);
+  // a keyboard map says where its step 0 sounds, whatever the reference
+  const root = tuning.root ?? (key?.tonic ?? 0) * 100 + cents;
+  return ruledScale(tuning.name, tuning.steps, tuning.period, root, tuning.rules);
+}
+
 const scales = new WeakMap<Song['keyChanges'], { of: unknown[]; scaleAt: (seconds: HeardSeconds) => Scale }>();
 
 /** The steps allowed at each moment: the key's, from where it begins; every semitone where there is none. The same function while nothing changed. */
 export function scaleAtOf(song: Song, first: Key | null): (seconds: HeardSeconds) => Scale {
-  const of = [first?.tonic, first?.mode, song.tempo, song.referenceHz];
+  const of = [first?.tonic, first?.mode, song.tempo, song.referenceHz, song.tuning];
   const known = scales.get(song.keyChanges);
   if (known?.of.every((v, i) => v === of[i])) return known.scaleAt;
-  const cents = referenceCents(song);
   const spans = keySpans(song, first).map(({ from, key }) => ({
     from: from - EARLY,
-    scale: key ? scaleOfKey(key, cents) : semitones(cents),
+    scale: scaleIn(song, key),
   }));
   const scaleAt = (t: HeardSeconds) => (spans.findLast(q => q.from <= t) ?? spans[0]).scale;
   scales.set(song.keyChanges, { of, scaleAt });
@@ -75,6 +84,8 @@ export function keyAt(song: Song, first: Key | null, seconds: HeardSeconds): Key
  */
 export function stepMeant(scale: Scale, pitch: Midi): Midi {
   const step = nearestStep(scale, pitch * 100) / 100;
+  // where steps are no semitones, what lies between them is meant for one of them
+  if (!scale.steps.every(s => Math.abs(s - Math.round(s / 100) * 100) < 30)) return step;
   const semitone = nearestStep(semitones(scale.root), pitch * 100) / 100;
   return Math.abs(pitch - step) <= Math.abs(pitch - semitone) ? step : semitone;
 }

@@ -316,6 +316,31 @@ export class SongKey {
   @IsIn(['major', 'minor']) mode!: 'major' | 'minor';
 }
 
+/** What holds for one step of the tuning; steps nothing is said about are allowed. */
+export class StepRuleRecord {
+  @IsInt() @Min(0) @Max(1023) step!: number;
+  @IsOptional() @IsInt() @Min(-2) @Max(12) octave?: number;
+  @IsIn(['off', 'left', 'to']) rule!: 'off' | 'left' | 'to';
+  @IsOptional() @IsInt() @Min(0) @Max(1023) to?: number;
+}
+
+/** The steps of a song where they are others than those of a major or minor key in twelve equal semitones. */
+export class TuningRecord {
+  @IsString() @Length(1, 100) name!: string;
+  /** Cents above the tonic, 0 first. */
+  @IsArray()
+  @ArrayMaxSize(1024)
+  @IsNumber({}, { each: true })
+  @Min(0, { each: true })
+  @Max(4800, { each: true })
+  steps!: number[];
+  /** After which the steps begin again, cents. */
+  @IsNumber() @Min(100) @Max(4800) period: number = 1200;
+  /** Cents of step 0 from MIDI 0, where a keyboard map says so; null: on the tonic. */
+  @IsOptional() @IsNumber() @Min(-12800) @Max(25600) root: number | null = null;
+  @IsListOf(() => StepRuleRecord, 4096) rules: StepRuleRecord[] = [];
+}
+
 /** Another tempo from a beat on. */
 export class TempoChange {
   /** Beats from the start of bar 1; may be a fraction. */
@@ -372,6 +397,8 @@ export class Song {
   /** Chosen by hand; null: the lead's estimate is used. */
   @IsOptional() @ValidateNested() @Type(() => SongKey) key: SongKey | null = null;
   @IsListOf(() => KeyChange, 5000) keyChanges: KeyChange[] = [];
+  /** Null: the key's seven steps of twelve. */
+  @IsOptional() @ValidateNested() @Type(() => TuningRecord) tuning: TuningRecord | null = null;
   @IsNumber() @Min(400) @Max(480) referenceHz: number = 440;
   @IsOptional() @ValidateNested() @Type(() => Tempo) tempo: Tempo | null = null;
   @IsListOf(() => Chord, 20000) chords: Chord[] = [];

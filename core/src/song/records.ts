@@ -20,6 +20,7 @@ import {
   TempoChange,
   TieMark,
   Track,
+  TuningRecord,
   Word,
 } from './document';
 
@@ -60,5 +61,5 @@ export const SONG_SHAPE: RecordShape = {
   type: Song,
   records: { tracks: TRACK, kept: { type: KeptSelection } },
   items: { keyChanges: KeyChange, chords: Chord },
-  single: { tempo: TEMPO },
+  single: { tempo: TEMPO, tuning: { type: TuningRecord } },
 };

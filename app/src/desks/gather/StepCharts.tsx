@@ -1,4 +1,4 @@
-import { degreeOf, offByStep, pitchClass, referenceCents, stepName, stepUse } from '@essim/core';
+import { degreeIn, offByStep, pitchClass, referenceCents, stepName, stepUse } from '@essim/core';
 import { Bar, BarChart, Cell, LabelList, ReferenceLine, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
 import { editViewOf, keyOf, scaleAtOf, scoreOf, useParts } from '../../open-song';
 
@@ -21,7 +21,7 @@ export function StepCharts() {
   const shares = order.map(s => ({
     name: stepName(s, key),
     share: Math.round((1000 * use[s].seconds) / total) / 10,
-    outside: key ? !degreeOf(s, key) : false,
+    outside: key ? !degreeIn(scaleAtOf(session)(0), s) : false,
   }));
   const reach = Math.max(15, ...steps.map(s => Math.abs(s.cents) + 6));
   const worst = steps.filter(s => Math.abs(s.cents) > LOOK_CENTS);

@@ -102,6 +102,7 @@ export function cellsOf(s: SessionState): PhraseCells[] {
     song.key ?? rankedKeys(s),
     song.keyChanges,
     song.referenceHz,
+    song.tuning,
   ];
   if (of.length !== last.of.length || of.some((v, i) => v !== last.of[i]))
     last = { of, cells: scoreCells(track, s.takes, phrases, song.tempo, scaleAtOf(s)) };

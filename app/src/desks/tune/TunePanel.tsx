@@ -1,25 +1,18 @@
 import {
-  degreeOf,
-  keyName,
-  KEYS,
+  degreeIn,
   LONGEST_GLIDE,
   nearestStep,
   noteName,
-  pitchClass,
-  setSong,
   stepMeant,
   stepName,
-  stepsOf,
   wordOver,
   type Key,
   type Scope,
-  type SongKey,
 } from '@essim/core';
-import { Listbox, ListboxButton, ListboxOption, ListboxOptions } from '@headlessui/react';
-import { ChevronDown } from 'lucide-react';
 import { GroupLine, KeptSelections } from '../../shell/Choosing';
-import { act, change, currentScope, editViewOf, keyAt, keyOf, scaleAtOf, useParts } from '../../open-song';
+import { currentScope, editViewOf, keyAt, keyOf, scaleAtOf, songOf, useParts } from '../../open-song';
 import { NoteDetails } from './NoteDetails';
+import { StepsCard } from './StepsCard';
 import { ValueRow } from './ValueRow';
 import {
   asSungScope,
@@ -68,7 +61,7 @@ export function TunePanel() {
         </button>
       </div>
       <KeptSelections />
-      <KeyCard />
+      <StepsCard />
     </div>
   );
 }
@@ -137,11 +130,13 @@ function OneNote({ target: { note, edit }, songKey }: { target: Target; songKey:
   );
   const sungOff = Math.round((note.sung - step) * 100);
   const nearer = Math.abs(sungOff) > 50 ? noteName(note.sung, songKey) : null;
-  const degree = songKey ? degreeOf(rail, songKey) : 0;
+  const { tuning } = songOf(session)!;
+  const scaleName = songKey ? `${stepName(songKey.tonic, songKey)} ${tuning?.name ?? songKey.mode}` : '';
+  const degree = songKey ? degreeIn(scaleAtOf(session)(note.start), rail) : 0;
   const place = songKey
     ? degree
-      ? `${ORDINALS[degree]} of ${keyName(songKey)}`
-      : `outside ${keyName(songKey)}`
+      ? `${ORDINALS[degree] ?? `step ${degree}`} of ${scaleName}`
+      : `outside ${scaleName}`
     : null;
   return (
     <section className="card" aria-label="Selection">
@@ -212,74 +207,5 @@ function FaderRow({ fader, list }: { fader: Fader; list: Target[] }) {
       }
       onSet={(value, how) => setFader(fader, value, how)}
     />
-  );
-}
-
-/** The key in force, estimated or chosen, and its steps. */
-function KeyCard() {
-  const session = useParts('history', 'views', 'editTrackId', 'selection', 'draft', 'phraseAt', 'backing');
-  const { key, chosen, confidence } = keyOf(session);
-  const view = editViewOf(session);
-  const outside = key ? view.notes.filter(n => !degreeOf(n.sung, key)).length : 0;
-  const choose = (value: SongKey | null) =>
-    value
-      ? act('scale', { tonic: stepName(value.tonic, value), name: value.mode }, { label: `Key ${keyName(value)}` })
-      : change('Key estimated', setSong({ key: null }));
-  const inKey = key ? stepsOf(key) : [];
-  return (
-    <section aria-label="Key">
-      <div className="mb-1.5 flex items-center gap-2">
-        <span className="text-[11px] font-semibold text-ink-2">Key</span>
-        <Listbox
-          value={chosen ? key : null}
-          onChange={choose}
-          by={(a, b) => a?.tonic === b?.tonic && a?.mode === b?.mode}
-        >
-          <ListboxButton className="btn ml-auto min-w-0 !px-2 !py-0.5" data-testid="key">
-            {key ? keyName(key) : 'not known yet'}
-            {!chosen && key && (
-              <span className="font-normal text-ink-2">estimated, {Math.round(confidence * 100)} %</span>
-            )}
-            <ChevronDown size={13} aria-hidden />
-          </ListboxButton>
-          <ListboxOptions
-            anchor="top end"
-            className="z-20 max-h-72 w-44 overflow-auto rounded-lg border border-rule bg-card p-1 shadow-lg focus:outline-none"
-          >
-            <ListboxOption value={null} className="rounded px-2 py-1 data-focus:bg-teal-soft">
-              Estimate it
-            </ListboxOption>
-            {KEYS.map(k => (
-              <ListboxOption
-                key={keyName(k)}
-                value={k}
-                className="rounded px-2 py-1 data-focus:bg-teal-soft data-selected:font-semibold"
-              >
-                {keyName(k)}
-              </ListboxOption>
-            ))}
-          </ListboxOptions>
-        </Listbox>
-      </div>
-      {key && (
-        <div className="grid grid-cols-12 gap-0.5" aria-hidden>
-          {Array.from({ length: 12 }, (_, i) => pitchClass(key.tonic + i)).map(step => (
-            <span
-              key={step}
-              className={`grid h-8 place-items-center rounded text-[10.5px] font-semibold ${inKey.includes(step) ? 'bg-teal-soft text-teal-deep' : 'hatched text-ink-2'}`}
-            >
-              {stepName(step, key)}
-            </span>
-          ))}
-        </div>
-      )}
-      {key && view.notes.length > 0 && (
-        <p className="mt-1.5 text-[11.5px] text-ink-2">
-          {outside
-            ? `${outside} of ${view.notes.length} notes were sung nearest a step outside the key.`
-            : 'Every note was sung nearest a step of the key.'}
-        </p>
-      )}
-    </section>
   );
 }

@@ -1,4 +1,4 @@
-import { BarGrid, degreeOf, noteName, pitchClass, stepName } from '@essim/core';
+import { BarGrid, inSemitones, noteName, pitchClass, rowsBetween, stepName, type Key, type Row } from '@essim/core';
 import type { Scene } from '../scene';
 import { stripX, xOf, yOf } from '../viewport';
 import { box, fade, font, line, type Pen } from './shapes';
@@ -23,34 +23,45 @@ function drawRows(pen: Pen, s: Scene): void {
   pen.beginPath();
   pen.rect(l.ladder, l.field.top, l.width - l.ladder, l.field.bottom - l.field.top);
   pen.clip();
-  const first = Math.floor(v.low) - 1;
-  for (let m = first; m <= v.high + 1; m++) {
-    const top = yOf(v, l, m + 0.5);
-    const bottom = yOf(v, l, m - 0.5);
-    s.keys.forEach(({ from, key }, i) => {
-      const x0 = Math.max(l.ladder, xOf(v, l, from));
-      const x1 = Math.min(l.width, xOf(v, l, s.keys[i + 1]?.from ?? Infinity));
-      if (!key || degreeOf(m, key) || x1 <= x0) return;
-      pen.save();
-      pen.beginPath();
-      pen.rect(x0, top, x1 - x0, bottom - top);
-      pen.clip();
-      pen.strokeStyle = p.hatch;
+  s.keys.forEach(({ from, key, scale }, i) => {
+    const x0 = Math.max(l.ladder, xOf(v, l, from));
+    const x1 = Math.min(l.width, xOf(v, l, s.keys[i + 1]?.from ?? Infinity));
+    if (x1 <= x0) return;
+    for (const row of rowsBetween(scale, v.low - 1, v.high + 1)) {
+      const top = yOf(v, l, row.high);
+      const bottom = yOf(v, l, row.low);
+      if (key && !row.degree) hatch(pen, p.hatch, x0, x1, top, bottom, l.ladder);
+      pen.strokeStyle = p.ruleSoft;
       pen.lineWidth = 1;
-      pen.beginPath();
-      const h = bottom - top;
-      for (let x = l.ladder - h; x < x1; x += HATCH) {
-        pen.moveTo(x, bottom);
-        pen.lineTo(x + h, top);
-      }
-      pen.stroke();
-      pen.restore();
-    });
-    pen.strokeStyle = p.ruleSoft;
-    pen.lineWidth = 1;
-    line(pen, l.ladder, Math.round(top) + 0.5, l.width, Math.round(top) + 0.5);
-  }
+      line(pen, x0, Math.round(top) + 0.5, x1, Math.round(top) + 0.5);
+    }
+  });
   pen.restore();
+}
+
+/** Slanted lines over a row that is not sung. */
+function hatch(pen: Pen, colour: string, x0: number, x1: number, top: number, bottom: number, from: number): void {
+  pen.save();
+  pen.beginPath();
+  pen.rect(x0, top, x1 - x0, bottom - top);
+  pen.clip();
+  pen.strokeStyle = colour;
+  pen.lineWidth = 1;
+  pen.beginPath();
+  const h = bottom - top;
+  for (let x = from - h; x < x1; x += HATCH) {
+    pen.moveTo(x, bottom);
+    pen.lineTo(x + h, top);
+  }
+  pen.stroke();
+  pen.restore();
+}
+
+/** "F♯", "D4", and for a step between the semitones how far it lies from the nearer one: "E −50". */
+function ladderName({ at }: Row, key: Key | null, withOctave: boolean): string {
+  const name = withOctave ? noteName(at, key) : stepName(Math.round(at), key);
+  const off = Math.round((at - Math.round(at)) * 100);
+  return Math.abs(off) < 2 ? name : `${name} ${off > 0 ? '+' : '−'}${Math.abs(off)}`;
 }
 
 function drawLadder(pen: Pen, s: Scene): void {
@@ -62,32 +73,31 @@ function drawLadder(pen: Pen, s: Scene): void {
   pen.fillStyle = p.panel;
   pen.fillRect(0, l.field.top, l.ladder, l.field.bottom - l.field.top);
   const middle = (v.from + v.to) / 2;
-  const key = (s.keys.findLast(k => k.from <= middle) ?? s.keys[0])?.key ?? null;
-  const rowHeight = (l.field.bottom - l.field.top) / (v.high - v.low);
+  const { key, scale } = s.keys.findLast(k => k.from <= middle) ?? s.keys[0];
+  const rows = rowsBetween(scale, v.low - 1, v.high + 1);
+  const rowHeight = (l.field.bottom - l.field.top) / Math.max(1, rows.length - 2);
+  const own = !inSemitones(scale);
   pen.textBaseline = 'middle';
-  for (let m = Math.floor(v.low) - 1; m <= v.high + 1; m++) {
-    const y = yOf(v, l, m);
-    const degree = key ? degreeOf(m, key) : 1;
-    const tonic = !!key && pitchClass(m) === key.tonic;
-    if (rowHeight < 11 && !tonic && pitchClass(m) !== 0) continue;
+  rows.forEach((row, i) => {
+    const y = yOf(v, l, row.at);
+    const degree = key ? row.degree : 1;
+    const tonic = !!key && row.step === 0;
+    const c = !own && pitchClass(row.at) === 0;
+    if (rowHeight < 11 && !tonic && !c) return;
     pen.strokeStyle = p.ruleSoft;
     pen.lineWidth = 1;
-    line(pen, 0, Math.round(yOf(v, l, m + 0.5)) + 0.5, l.ladder, Math.round(yOf(v, l, m + 0.5)) + 0.5);
+    line(pen, 0, Math.round(yOf(v, l, row.high)) + 0.5, l.ladder, Math.round(yOf(v, l, row.high)) + 0.5);
     pen.fillStyle = degree ? p.ink : p.ink3;
     pen.font = font(11, tonic ? 700 : degree ? 600 : 500);
     pen.textAlign = 'left';
-    pen.fillText(
-      tonic || pitchClass(m) === 0 || m === Math.ceil(v.low) ? noteName(m, key) : stepName(m, key),
-      10,
-      y + 0.5,
-    );
+    pen.fillText(ladderName(row, key, tonic || c || i === 1), 10, y + 0.5);
     if (key && degree) {
       pen.fillStyle = p.ink3;
       pen.font = font(10);
       pen.textAlign = 'right';
       pen.fillText(String(degree), l.ladder - 8, y + 0.5);
     }
-  }
+  });
   pen.restore();
   pen.strokeStyle = p.rule;
   pen.lineWidth = 1;
