@@ -73,6 +73,27 @@ describe('the demo song, from the shelf to a tuned file', () => {
     for (const n of notes) expect(nearestStep(key, midiOf(n.meant) * 100)).toBe(midiOf(n.meant) * 100);
   });
 
+  it('takes a scale by its name, shows its rows, and lets a step be left as sung', async () => {
+    await visit.page.click('[data-testid=scale]');
+    await visit.page.keyboard.type('bayati');
+    await visit.page.waitForSelector('[role=option]');
+    await visit.page.keyboard.press('ArrowDown');
+    await visit.page.keyboard.press('Enter');
+    const steps = () =>
+      visit.page.$$eval('[aria-label="Steps of the tuning"] button', list =>
+        list.map(b => b.getAttribute('aria-label')),
+      );
+    await visit.until('there are seven steps', async () => (await steps()).length === 7, 5000);
+    await visit.page.click('[aria-label="Step 2: allowed"]');
+    await visit.page.click('[aria-label="Step 2: off"]');
+    await visit.page.waitForSelector('[aria-label="Step 2: left as sung"]');
+    expect(await visit.violations()).toEqual([]);
+    await visit.page.evaluate(() => (document.activeElement as HTMLElement).blur());
+    for (let i = 0; i < 3; i++) await visit.press('Control+z');
+    await visit.until('the key is back', async () => (await steps()).length === 12, 5000);
+    await visit.saved();
+  });
+
   it('exports the same samples as the command line', async () => {
     await visit.press('Control+e');
     const exported = readWav(await visit.downloaded());

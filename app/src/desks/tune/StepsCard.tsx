@@ -60,7 +60,7 @@ export function StepsCard() {
       {key && view.notes.length > 0 && (
         <p className="mt-1.5 text-[11.5px] text-ink-2">
           {outside
-            ? `${outside} of ${view.notes.length} notes were sung nearest a step that is not sung here.`
+            ? `${outside} of ${view.notes.length} notes were sung nearest a step that is off.`
             : 'Every note was sung nearest an allowed step.'}
         </p>
       )}
@@ -95,7 +95,7 @@ function KeyChoice({ songKey, chosen, confidence, own }: KeyChoiceProps) {
       by={(a, b) => a?.tonic === b?.tonic && a?.mode === b?.mode}
     >
       <ListboxButton className="btn ml-auto min-w-0 !px-2 !py-0.5" data-testid="key">
-        {songKey ? keyName(songKey) : 'not known yet'}
+        {!songKey ? 'not known yet' : own ? stepName(songKey.tonic, songKey) : keyName(songKey)}
         {!chosen && songKey && (
           <span className="font-normal text-ink-2">estimated, {Math.round(confidence * 100)} %</span>
         )}

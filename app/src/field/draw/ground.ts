@@ -57,11 +57,14 @@ function hatch(pen: Pen, colour: string, x0: number, x1: number, top: number, bo
   pen.restore();
 }
 
+/** Nearer to a semitone than this a step bears its name alone. */
+const AS_NAMED = 0.02;
+
 /** "F♯", "D4", and for a step between the semitones how far it lies from the nearer one: "E −50". */
 function ladderName({ at }: Row, key: Key | null, withOctave: boolean): string {
   const name = withOctave ? noteName(at, key) : stepName(Math.round(at), key);
   const off = Math.round((at - Math.round(at)) * 100);
-  return Math.abs(off) < 2 ? name : `${name} ${off > 0 ? '+' : '−'}${Math.abs(off)}`;
+  return Math.abs(off) < 100 * AS_NAMED ? name : `${name} ${off > 0 ? '+' : '−'}${Math.abs(off)}`;
 }
 
 function drawLadder(pen: Pen, s: Scene): void {
@@ -91,7 +94,7 @@ function drawLadder(pen: Pen, s: Scene): void {
     pen.font = font(11, tonic ? 700 : degree ? 600 : 500);
     pen.textAlign = 'left';
     pen.fillText(ladderName(row, key, tonic || c || i === 1), 10, y + 0.5);
-    if (key && degree) {
+    if (key && degree && Math.abs(row.at - Math.round(row.at)) < AS_NAMED) {
       pen.fillStyle = p.ink3;
       pen.font = font(10);
       pen.textAlign = 'right';
