@@ -1,4 +1,5 @@
 import type { Argument } from './arguments';
+import { copyEdits } from './copied';
 import { DETAIL_INTENTS } from './detail';
 import { PART_INTENTS } from './parts';
 import { SONG_INTENTS } from './song';
@@ -13,6 +14,7 @@ export const INTENTS: readonly Intent[] = [
   ...TUNING_INTENTS,
   ...TUNE_INTENTS,
   ...DETAIL_INTENTS,
+  copyEdits,
   ...STACK_INTENTS,
   ...PART_INTENTS,
 ];

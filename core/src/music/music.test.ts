@@ -1,4 +1,5 @@
 import {
+  parseNote,
   degreeOf,
   keyName,
   nearestStep,
@@ -67,3 +68,15 @@ describe('steps', () => {
     ['too few', 'a\n3\n3/2\n2/1', /names 3 steps but holds 2/],
   ])('says what is wrong with %s', (_, text, reason) => expect(() => readScala(text, null)).toThrow(reason));
 });
+
+test.each([
+  ['A4', 69],
+  ['f#3', 54],
+  ['B♭2', 46],
+  ['C-1', 0],
+  ['A3 -20', 56.8],
+  ['A3 +15 cents', 57.15],
+])('the note %s', (text, midi) => expect(parseNote(text)).toBeCloseTo(midi, 9));
+test.each(['H4', 'A', 'A44', '', 'A4 loud'])('%s is no note', text =>
+  expect(() => parseNote(text)).toThrow('is not a note'),
+);

@@ -55,3 +55,14 @@ export function parseKey(text: string): Key {
     mode: /^m(in|inor)?$/.test(m[3] ?? '') ? 'minor' : 'major',
   };
 }
+
+const NOTE = /^\s*([A-Ga-g])\s*([#♯b♭]?)\s*(-?\d)\s*([-+−]\s*\d+(?:\.\d+)?)?\s*(?:c|cents?)?\s*$/;
+
+/** A pitch by its name, cents behind it if need be: "F#3", "B♭4", "A3 -20". @throws Error naming what is wrong */
+export function parseNote(text: string): Midi {
+  const m = NOTE.exec(text);
+  if (!m) throw new Error(`"${text}" is not a note; write for example F#3 or A3 -20`);
+  const accidental = m[2] === '#' || m[2] === '♯' ? 1 : m[2] ? -1 : 0;
+  const cents = Number((m[4] ?? '0').replace('−', '-').replace(/\s/g, ''));
+  return LETTERS[m[1].toUpperCase()] + accidental + 12 * (Number(m[3]) + 1) + cents / 100;
+}

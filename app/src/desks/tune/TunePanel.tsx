@@ -12,6 +12,7 @@ import {
 import { GroupLine, KeptSelections } from '../../shell/Choosing';
 import { currentScope, editViewOf, keyAt, keyOf, scaleAtOf, songOf, useParts } from '../../open-song';
 import { NoteDetails } from './NoteDetails';
+import { PitchName } from './PitchName';
 import { StepsCard } from './StepsCard';
 import { ValueRow } from './ValueRow';
 import {
@@ -109,6 +110,11 @@ function ScopeCard({ list, kind }: { list: Target[]; kind: Scope['kind'] }) {
         {noteName(Math.min(...sung), key)} to {noteName(Math.max(...sung), key)} · {moved} settled or moved
         {pinned ? ` · ${pinned} pinned` : ''}
       </p>
+      {kind !== 'phrase' && (
+        <p className="mt-1 flex items-center gap-2 text-ink-2">
+          all on one pitch: <PitchName text="…" pitch={sung[0]} songKey={key} />
+        </p>
+      )}
       {kind === 'phrase' && (
         <p className="mt-1 text-ink-2">Nothing is chosen, so commands act on the phrase at the playhead.</p>
       )}
@@ -141,7 +147,7 @@ function OneNote({ target: { note, edit }, songKey }: { target: Target; songKey:
   return (
     <section className="card" aria-label="Selection">
       <div className="flex items-baseline gap-2">
-        <b className="text-2xl tracking-tight">{noteName(rail, songKey)}</b>
+        <PitchName text={noteName(rail, songKey)} pitch={rail} songKey={songKey} />
         {word && <span className="text-ink-2">“{word}”</span>}
         <span className="ml-auto font-semibold text-ink-2 tabular-nums">
           {now === 0 ? 'in tune' : `${signed(now)} cents now`}

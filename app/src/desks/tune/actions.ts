@@ -2,7 +2,7 @@ import type { Action } from '../../shell/commands';
 import { act } from '../../open-song';
 import { giveVibrato, takeVibrato } from './details';
 import { setDrawing, useDrawing } from './drawing';
-import { asSungScope, nudge, settleScope, togglePin } from './edits';
+import { asSungScope, copyScope, pasteScope, nudge, settleScope, togglePin } from './edits';
 
 /** Actions of the Tune desk. */
 export const TUNE_ACTIONS: Action[] = [
@@ -21,6 +21,14 @@ export const TUNE_ACTIONS: Action[] = [
   },
   { id: 'fine-up', name: 'Up 5 cents', keys: ['Alt+ArrowUp'], group: 'Tune', run: () => nudge(1, 'fine') },
   { id: 'fine-down', name: 'Down 5 cents', keys: ['Alt+ArrowDown'], group: 'Tune', run: () => nudge(-1, 'fine') },
+  { id: 'copy-edits', name: 'Copy the edits of these notes', keys: ['Ctrl+C'], group: 'Tune', run: copyScope },
+  {
+    id: 'paste-edits',
+    name: 'Paste the copied edits on these notes',
+    keys: ['Ctrl+V'],
+    group: 'Tune',
+    run: pasteScope,
+  },
   {
     id: 'draw',
     name: 'Draw the pitch, or stop drawing (hold D to draw for a moment)',

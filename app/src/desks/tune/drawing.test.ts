@@ -1,4 +1,4 @@
-import type { NoteEdit } from '@essim/core';
+import { scaleOfKey, type NoteEdit } from '@essim/core';
 import { cursorAt, Press } from '../../field/tool';
 import { editViewOf, undo, useSession } from '../../open-song';
 import { setOpened } from '../../open-song/state';
@@ -7,6 +7,7 @@ import { at, click as clickWith, drag as dragWith, layout, pointer, sceneNow, vi
 import { xOf, yOf } from '../../field/viewport';
 import { giveVibrato, LINE_DETAILS, setDetail, takeVibrato, useTaken } from './details';
 import { envelopeOf } from './draw';
+import { copyScope, pasteScope } from './edits';
 import { DrawnLine, setDrawing, useDrawing } from './drawing';
 import { tuneTool } from './tool';
 
@@ -130,4 +131,35 @@ test('a detail is set on what is chosen, shown while it is held, and off again',
   expect(tilt.of(edit(0))).toBe(60);
   setDetail(tilt, 0, {});
   expect(edit(0)!.tilt).toBeUndefined();
+});
+
+test('what is chosen goes to a row of the ladder, with nothing chosen a click there does nothing', () => {
+  const keys = [
+    {
+      from: -Infinity,
+      key: { tonic: 0, mode: 'major' as const },
+      scale: scaleOfKey({ tonic: 0, mode: 'major' }),
+    },
+  ];
+  const ladder = (midi: number) => pointer(10, yOf(view, layout, midi), {}, sceneNow({ keys }));
+  clickWith(tuneTool, ladder(64.2));
+  expect(s().history!.entries).toHaveLength(0);
+  choose(1, 2);
+  clickWith(tuneTool, ladder(64.2));
+  for (const i of [1, 2]) expect(edit(i)).toMatchObject({ target: 64, pinned: true });
+});
+
+test('edits are copied from some notes to others', () => {
+  choose(0);
+  setDetail(LINE_DETAILS[0], 25, {});
+  copyScope();
+  choose(3);
+  pasteScope();
+  expect(edit(3)).toMatchObject({ tilt: 25 });
+  // what was never edited is no source
+  choose(4);
+  copyScope();
+  choose(5);
+  pasteScope();
+  expect(edit(5)).toMatchObject({ tilt: 25 });
 });

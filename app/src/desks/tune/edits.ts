@@ -1,6 +1,7 @@
 import {
   FADERS,
   faderArgument,
+  counted,
   notesOf,
   type Fader,
   type NoteEdit,
@@ -8,7 +9,8 @@ import {
   type Snap,
   type TrackNote,
 } from '@essim/core';
-import { act, scoreOf, targetOf, useSession, viewOf, type How, type SessionState } from '../../open-song';
+import { toast } from 'sonner';
+import { act, editTrackOf, scoreOf, targetOf, useSession, viewOf, type How, type SessionState } from '../../open-song';
 
 /** The Tune desk's commands as its keys, faders and pointer give them; what they do is core's intents. */
 
@@ -66,3 +68,34 @@ export const faderKind = (fader: Fader): string => `shape ${fader} ${scopeName(u
 
 /** Pins or unpins the notes in scope. */
 export const togglePin = (): boolean => act(inScope().every(t => t.edit?.pinned) ? 'unpin' : 'pin');
+
+/** Puts the notes in scope on one pitch. */
+export const placeScope = (pitch: number): boolean => act('place', { pitch });
+
+/** Whose edits were copied, and from where to where. */
+let copied: { trackId: string; from: number; to: number } | null = null;
+
+/** Remembers what was decided about the notes in scope, to be put on others. */
+export function copyScope(): void {
+  const mine = inScope().filter(t => t.trackId === useSession.getState().editTrackId);
+  const edited = mine.filter(t => t.edit).length;
+  if (!edited) return void toast('Copy edits: nothing was edited here.', { id: 'refused' });
+  const middle = ({ note }: Target) => (note.start + note.end) / 2;
+  copied = {
+    trackId: mine[0].trackId,
+    from: Math.max(0, Math.min(...mine.map(middle)) - 0.001),
+    to: Math.max(...mine.map(middle)) + 0.001,
+  };
+  toast(`Edits of ${counted(edited, 'note')} copied: choose the notes they are meant for, and paste them.`, {
+    id: 'copied',
+  });
+}
+
+/** Gives the notes in scope the edits that were copied. */
+export function pasteScope(): void {
+  const { history } = useSession.getState();
+  const of = history?.song.tracks.find(t => t.id === copied?.trackId);
+  if (!copied || !of || !editTrackOf(useSession.getState()))
+    return void toast('Paste edits: no edits were copied yet.', { id: 'refused' });
+  act('copy-edits', { of: of.id, from: copied.from, to: copied.to });
+}

@@ -1,13 +1,13 @@
-import { clamp, noteName, wholeNote, type LiveSetting, type ScopePart } from '@essim/core';
+import { clamp, noteName, rowsBetween, wholeNote, type LiveSetting, type ScopePart } from '@essim/core';
 import { pointAt } from '../../commands/corrections';
 import { groundHandle, noteHandle, releaseNote } from '../../field/choosing';
-import type { SceneNote } from '../../field/scene';
+import type { Scene, SceneNote } from '../../field/scene';
 import { handle, type Drag, type FieldPointer, type FieldTool } from '../../field/tool';
 import { drop, editViewOf, giveUp, keyAt, liveSpan, player, useSession } from '../../open-song';
 import { ADDED_DETAILS, setDetail } from './details';
 import { envelopeOf, gripsOf, type Envelope } from './draw';
 import { drawHandle } from './drawing';
-import { FADERS, faderValue, inScope, moveNotes, setFader, type Fader, type Snap } from './edits';
+import { FADERS, faderValue, inScope, moveNotes, placeScope, setFader, type Fader, type Snap } from './edits';
 
 /** Padding of a note that is sounded while it is dragged, s. */
 const BEFORE = 0.03;
@@ -190,6 +190,13 @@ function turnRate(p: FieldPointer, by: number): boolean {
   return true;
 }
 
+/** The row of the tuning a pitch lies in, MIDI. */
+function rowAt({ keys, view }: Scene, pitch: number): number | null {
+  const middle = (view.from + view.to) / 2;
+  const { scale } = keys.findLast(k => k.from <= middle) ?? keys[0];
+  return rowsBetween(scale, view.low - 2, view.high + 2).find(r => pitch >= r.low && pitch < r.high)?.at ?? null;
+}
+
 /** What the pointer does at the Tune desk: notes are dragged up and down, their grips shape their ends, the rest chooses. */
 export const tuneTool: FieldTool = {
   over: pointAt,
@@ -206,6 +213,14 @@ export const tuneTool: FieldTool = {
       cursor: (_, { side }) => (side === 'in' ? 'move' : 'ns-resize'),
       grab: dragGrip,
       click: releaseNote,
+    }),
+    // a row of the ladder: what is chosen goes there
+    handle<number>({
+      hit: p => (p.area === 'ladder' && p.scene ? rowAt(p.scene, p.pitch) : null),
+      cursor: () => 'pointer',
+      click: (_, row) => {
+        if (useSession.getState().selection.notes.size) placeScope(row);
+      },
     }),
     noteHandle({ cursor: () => 'ns-resize', grab: dragNotes }),
     groundHandle,
