@@ -324,21 +324,57 @@ export class StepRuleRecord {
   @IsOptional() @IsInt() @Min(0) @Max(1023) to?: number;
 }
 
+/** Steps that rise from 0 and stay under the period. */
+const AreSteps = (): PropertyDecorator => (target, name) =>
+  registerDecorator({
+    name: 'areSteps',
+    target: target.constructor,
+    propertyName: String(name),
+    validator: {
+      validate: (value, args) => {
+        const { period } = args!.object as TuningRecord;
+        return (
+          Array.isArray(value) &&
+          value.length > 0 &&
+          value.length <= 1024 &&
+          value[0] === 0 &&
+          value.every((v: unknown, i) => typeof v === 'number' && v < period && (!i || v > value[i - 1]))
+        );
+      },
+      defaultMessage: () => '$property must rise from 0 and stay under the period',
+    },
+  });
+/** Rules that name steps there are. */
+const AreRulesOfSteps = (): PropertyDecorator => (target, name) =>
+  registerDecorator({
+    name: 'areRulesOfSteps',
+    target: target.constructor,
+    propertyName: String(name),
+    validator: {
+      validate: (value, args) => {
+        const { steps } = args!.object as TuningRecord;
+        const is = (step: unknown) => typeof step === 'number' && step < (Array.isArray(steps) ? steps.length : 0);
+        return (
+          Array.isArray(value) &&
+          value.every(
+            (r: StepRuleRecord | null) => !!r && is(r.step) && (r.rule === 'to' ? is(r.to) : r.to === undefined),
+          )
+        );
+      },
+      defaultMessage: () => '$property must name steps of the tuning',
+    },
+  });
+
 /** The steps of a song where they are others than those of a major or minor key in twelve equal semitones. */
 export class TuningRecord {
   @IsString() @Length(1, 100) name!: string;
   /** Cents above the tonic, 0 first. */
-  @IsArray()
-  @ArrayMaxSize(1024)
-  @IsNumber({}, { each: true })
-  @Min(0, { each: true })
-  @Max(4800, { each: true })
-  steps!: number[];
+  @AreSteps() steps!: number[];
   /** After which the steps begin again, cents. */
   @IsNumber() @Min(100) @Max(4800) period: number = 1200;
   /** Cents of step 0 from MIDI 0, where a keyboard map says so; null: on the tonic. */
   @IsOptional() @IsNumber() @Min(-12800) @Max(25600) root: number | null = null;
-  @IsListOf(() => StepRuleRecord, 4096) rules: StepRuleRecord[] = [];
+  @AreRulesOfSteps() @IsListOf(() => StepRuleRecord, 4096) rules: StepRuleRecord[] = [];
 }
 
 /** Another tempo from a beat on. */

@@ -7,6 +7,13 @@ import { asSungScope, copyScope, pasteScope, nudge, settleScope, togglePin } fro
 /** Actions of the Tune desk. */
 export const TUNE_ACTIONS: Action[] = [
   { id: 'settle', name: 'Settle on the nearest allowed pitch', keys: ['S'], group: 'Tune', run: settleScope },
+  {
+    id: 'settle-chord',
+    name: 'Settle on the nearest tone of the chord',
+    keys: ['Shift+S'],
+    group: 'Tune',
+    run: () => act('settle', { to: 'chord' }),
+  },
   { id: 'as-sung', name: 'Back to as sung', keys: ['U'], group: 'Tune', run: asSungScope },
   { id: 'pin', name: 'Pin or unpin', keys: ['N'], group: 'Tune', run: togglePin },
   { id: 'up', name: 'Up a step of the key', keys: ['ArrowUp'], group: 'Tune', run: () => nudge(1, 'step') },
