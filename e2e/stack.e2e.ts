@@ -31,8 +31,7 @@ describe('a stack: from raw takes to finished stems', () => {
     await visit.page.$eval(
       within,
       (host, wanted, value) => {
-        const label = [...host.querySelectorAll('label')].find(l => l.textContent?.startsWith(wanted))!;
-        const input = label.querySelector('input')!;
+        const input = host.querySelector<HTMLInputElement>(`input[type="range"][aria-label="${wanted}"]`)!;
         Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value')!.set!.call(input, String(value));
         input.dispatchEvent(new Event('input', { bubbles: true }));
       },

@@ -74,6 +74,43 @@ await click('till I hear');
 for (let i = 0; i < 3; i++) await page.keyboard.press('ArrowRight');
 await (await page.$('button[aria-label="View Double"]')).click();
 await shot('note');
+// the last word of the first phrase: drawn over, and given a vibrato
+await click('leave a lamp');
+await press('p');
+await page.$$eval('[data-testid=notes] tbody button', list => list[6].click());
+await click('Line');
+await click('Vibrato');
+await click('Add a usual one');
+await page.focus('[data-testid=field]');
+{
+  const field = await page.$('[data-testid=field]');
+  const box = await field.boundingBox();
+  const { from, to } = JSON.parse(await page.$eval('[data-testid=field]', e => e.dataset.view));
+  const start = Number(await page.$$eval('[data-testid=notes] tbody tr', list => parseFloat(list[6].textContent)));
+  const ladder = 52;
+  const x = box.x + ladder + ((start + 0.05 - from) / (to - from)) * (box.width - ladder);
+  const y = box.y + 0.5 * box.height;
+  await page.keyboard.down('d');
+  await page.mouse.move(x, y + 20);
+  await page.mouse.down();
+  for (let i = 1; i <= 24; i++) await page.mouse.move(x + 2.5 * i, y + 20 - 60 * Math.sin(i / 15));
+  await page.mouse.up();
+  await page.keyboard.up('d');
+}
+await shot('drawing');
+await press('Control+z');
+await press('Control+z');
+await page.click('[data-testid=scale]');
+await page.keyboard.type('maqam bayati');
+await page.waitForSelector('[role=option]');
+await press('ArrowDown');
+await press('Enter');
+await page.focus('[data-testid=field]');
+await page.$eval('[aria-label="Steps of the tuning"]', e => e.scrollIntoView({ block: 'center' }));
+await page.click('[aria-label="Step 2: allowed"]');
+await page.focus('[data-testid=field]');
+await shot('steps');
+for (let i = 0; i < 2; i++) await press('Control+z');
 await press('2');
 await page.waitForSelector('[data-testid=doubts] li');
 for (let i = 0; i < 30; i++) {

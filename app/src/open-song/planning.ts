@@ -97,5 +97,7 @@ export function surroundedOtherwise(before: Song, now: Song, track: Track): bool
   if (was && is && was !== is && surroundedOtherwise(before, now, is)) return true;
   if (!track.part) return false;
   const [then, since] = [before, now].map(s => s.tracks.find(t => t.id === track.part!.fromId)?.takes);
-  return then !== since || (['key', 'keyChanges', 'referenceHz', 'tempo', 'tuning'] as const).some(k => before[k] !== now[k]);
+  return (
+    then !== since || (['key', 'keyChanges', 'referenceHz', 'tempo', 'tuning'] as const).some(k => before[k] !== now[k])
+  );
 }

@@ -13,6 +13,7 @@ import { GroupLine, KeptSelections } from '../../shell/Choosing';
 import { currentScope, editViewOf, keyAt, keyOf, scaleAtOf, songOf, useParts } from '../../open-song';
 import { NoteDetails } from './NoteDetails';
 import { PitchName } from './PitchName';
+import { StartChoice } from './StartChoice';
 import { StepsCard } from './StepsCard';
 import { ValueRow } from './ValueRow';
 import {
@@ -61,6 +62,7 @@ export function TunePanel() {
           As sung <kbd>U</kbd>
         </button>
       </div>
+      <StartChoice disabled={!list.length} />
       <KeptSelections />
       <StepsCard />
     </div>

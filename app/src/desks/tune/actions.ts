@@ -2,10 +2,19 @@ import type { Action } from '../../shell/commands';
 import { act } from '../../open-song';
 import { giveVibrato, takeVibrato } from './details';
 import { setDrawing, useDrawing } from './drawing';
+import { beginWith, firmerWhenShort, STARTS } from './starts';
 import { asSungScope, copyScope, pasteScope, nudge, settleScope, togglePin } from './edits';
 
 /** Actions of the Tune desk. */
 export const TUNE_ACTIONS: Action[] = [
+  ...STARTS.map((s): Action => ({
+    id: `start-${s.id}`,
+    name: `Start: ${s.name.toLowerCase()}, ${s.about}`,
+    keys: [],
+    group: 'Tune',
+    run: () => beginWith(s),
+  })),
+  { id: 'short-firmer', name: 'Aim by length: short notes firmer', keys: [], group: 'Tune', run: firmerWhenShort },
   { id: 'settle', name: 'Settle on the nearest allowed pitch', keys: ['S'], group: 'Tune', run: settleScope },
   {
     id: 'settle-chord',

@@ -12,6 +12,7 @@ import {
   settleScope,
   togglePin,
 } from './edits';
+import { beginWith, firmerWhenShort, STARTS } from './starts';
 
 /** The tuning commands on four notes sung a third of a semitone over C4, in C major. */
 beforeEach(() => {
@@ -173,4 +174,24 @@ test('a note cannot be moved to where a song could not be opened again', () => {
   for (let i = 0; i < 4; i++) moveNotes(editViewOf(state()).notes.slice(0, 1).map(wholeNote), 47, 'free', {});
   expect(targets()[0]).toBeLessThanOrEqual(128);
   expect(() => validatedSong(JSON.parse(JSON.stringify(now())))).not.toThrow();
+});
+
+describe('starting points', () => {
+  it.each(STARTS)('$name is one step, and shapes what is in scope alone', start => {
+    pick(1, 2);
+    const before = steps();
+    beginWith(start);
+    expect(steps()).toBe(before + 1);
+    for (const i of [1, 2]) expect(edits()[i]).toMatchObject(start.with);
+    expect(edits()[0]).toBeUndefined();
+    undo();
+    expect(edits().every(e => !e)).toBe(true);
+  });
+
+  it('makes short notes firmer', () => {
+    pick(0, 1, 2, 3);
+    firmerWhenShort();
+    // all of them are longer than 600 ms
+    expect(edits().map(e => e?.aim)).toEqual([70, 70, 70, 70]);
+  });
 });
