@@ -60,8 +60,8 @@ export function StepsCard() {
       {key && view.notes.length > 0 && (
         <p className="mt-1.5 text-[11.5px] text-ink-2">
           {outside
-            ? `${outside} of ${view.notes.length} notes were sung nearest a step that is off.`
-            : 'Every note was sung nearest an allowed step.'}
+            ? `${outside} of ${view.notes.length} notes were sung off the allowed steps.`
+            : 'Every note was sung near an allowed step.'}
         </p>
       )}
     </section>
