@@ -109,10 +109,11 @@ export function addDrawing(
     const z = Math.min(end - 1, Math.floor(to + STROKE_EDGE));
     for (let k = a; k <= z; k++) {
       while (j + 4 < points.length && points[j + 2] < k) j += 2;
-      const [t0, p0, t1, p1] = points.slice(j, j + 4);
-      const t = Math.max(0, Math.min(1, t1 > t0 ? (k - t0) / (t1 - t0) : 1));
+      const length = points[j + 2] - points[j];
+      const t = Math.max(0, Math.min(1, length > 0 ? (k - points[j]) / length : 1));
+      const at = points[j + 1] + (points[j + 3] - points[j + 1]) * t;
       const share = smoothStep(1 - Math.max(from - k, k - to, 0) / STROKE_EDGE);
-      out[k] += share * (p0 + (p1 - p0) * t - out[k]);
+      out[k] += share * (at - out[k]);
     }
   }
 }

@@ -1,6 +1,6 @@
 import type { Action } from '../../shell/commands';
 import { act } from '../../open-song';
-import { giveVibrato, takeVibrato } from './details';
+import { centreOnSpan, giveVibrato, takeVibrato } from './details';
 import { setDrawing, useDrawing } from './drawing';
 import { beginWith, firmerWhenShort, STARTS } from './starts';
 import { asSungScope, copyScope, pasteScope, nudge, settleScope, togglePin } from './edits';
@@ -53,6 +53,13 @@ export const TUNE_ACTIONS: Action[] = [
     run: () => setDrawing(!useDrawing.getState().on),
   },
   { id: 'erase', name: 'Erase what was drawn', keys: ['Shift+I'], group: 'Tune', run: () => act('erase') },
+  {
+    id: 'centre',
+    name: 'The chosen stretch counts for the centre (none chosen: as heard)',
+    keys: ['Shift+C'],
+    group: 'Tune',
+    run: centreOnSpan,
+  },
   { id: 'take-vibrato', name: 'Take the vibrato of this note', keys: [], group: 'Tune', run: takeVibrato },
   {
     id: 'give-vibrato',

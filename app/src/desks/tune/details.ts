@@ -104,6 +104,12 @@ export function setDetail({ command, argument }: Detail, value: number | null, h
   return act(command, { [argument]: value }, { ...how, ...(mine ? { parts: mine.map(t => wholeNote(t.note)) } : {}) });
 }
 
+/** Lets the chosen stretch count for the centre of the notes in it; with no stretch chosen, what the ear takes for it. */
+export function centreOnSpan(): boolean {
+  const { span } = useSession.getState().selection;
+  return act('centre', { from: span?.start ?? null, to: span?.end ?? null });
+}
+
 /** A vibrato taken from a note, to be put on others. */
 export const useTaken = create<{ vibrato: SungVibrato | null }>(() => ({ vibrato: null }));
 

@@ -5,7 +5,7 @@ import { setOpened } from '../../open-song/state';
 import { open, song, sung, take, track, withSound } from '../../testing';
 import { at, click as clickWith, drag as dragWith, layout, pointer, sceneNow, view } from '../../testing-field';
 import { xOf, yOf } from '../../field/viewport';
-import { giveVibrato, LINE_DETAILS, setDetail, takeVibrato, useTaken } from './details';
+import { centreOnSpan, giveVibrato, LINE_DETAILS, setDetail, takeVibrato, useTaken } from './details';
 import { envelopeOf } from './draw';
 import { copyScope, pasteScope } from './edits';
 import { DrawnLine, setDrawing, useDrawing } from './drawing';
@@ -162,4 +162,13 @@ test('edits are copied from some notes to others', () => {
   choose(5);
   pasteScope();
   expect(edit(5)).toMatchObject({ tilt: 25 });
+});
+
+test('a chosen stretch counts for the centre of the note it lies in', () => {
+  dragWith(tuneTool, at(1.3, 67, { alt: true }), at(1.5, 67, { alt: true }));
+  centreOnSpan();
+  expect(edit(1)!.centre).toMatchObject({ start: expect.closeTo(1.3, 3), end: expect.closeTo(1.5, 3) });
+  choose(1);
+  centreOnSpan();
+  expect(edit(1)!.centre).toBeUndefined();
 });
