@@ -78,7 +78,7 @@ test.each([
   ['no scale', scale({ name: 'seventh heaven' }), 'there is no scale "seventh heaven"'],
   ['two at once', scale({ name: 'major', steps: [0, 100] }), 'only one of name, steps and scl'],
   ['steps that fall', scale({ steps: [0, 300, 200] }), 'step 2 (200 cents) is not above the one before'],
-  ['a bad file', scale({ scl: 'x\n2\n100.\nabc' }), 'scl: step 2 ("abc") is neither cents nor a ratio'],
+  ['a bad file', scale({ scl: 'x\n2\n100.\nabc' }), 'scl: line 4: step 2 ("abc") is neither cents nor a ratio'],
   ['a map alone', scale({ kbm: '0' }), 'a keyboard map needs its scl'],
   ['a bad map', scale({ scl: 'x\n1\n2/1', kbm: 'x' }), 'kbm: line 1 ("x") is no size of the map'],
   ['a step that is not there', rule({ step: 12, rule: 'off' }), 'there is no step 12: this tuning has 12'],

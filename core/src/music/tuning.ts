@@ -202,15 +202,19 @@ export function degreeIn(scale: Scale, midi: number): number {
  * @throws Error saying which line is wrong
  */
 export function readScala(text: string, key: Key | null): Scale {
-  const lines = text.split(/\r?\n/).filter(l => !l.startsWith('!'));
+  const numbered = text
+    .split(/\r?\n/)
+    .map((line, i) => ({ line, number: i + 1 }))
+    .filter(l => !l.line.startsWith('!'));
+  const lines = numbered.map(l => l.line);
   if (lines.length < 2) throw new Error('it is not a Scala tuning file');
   const stated = /^\s*(\d+)\s*(\s.*)?$/.exec(lines[1]);
   // without a count every line that follows the description is a step
   const first = stated ? 2 : 1;
-  const rest = lines.slice(first).filter(l => l.trim());
+  const rest = numbered.slice(first).filter(l => l.line.trim());
   const count = stated ? Number(stated[1]) : rest.length;
   if (!(count >= 1 && count <= 1000)) throw new Error('the count of its steps is missing');
-  const values = rest.slice(0, count).map((line, i) => scalaValue(line, i + 1));
+  const values = rest.slice(0, count).map(({ line, number }, i) => scalaValue(line, number, i + 1));
   if (values.length < count) throw new Error(`it names ${count} steps but holds ${values.length}`);
   const period = values[values.length - 1];
   if (!(period > 0)) throw new Error('its last step is not above the first');
@@ -222,7 +226,7 @@ export function readScala(text: string, key: Key | null): Scale {
   return { name: lines[0].trim() || 'Scala', steps, period, root: (key?.tonic ?? 0) * 100 };
 }
 
-function scalaValue(line: string, number: number): Cents {
+function scalaValue(line: string, number: number, step: number): Cents {
   const word = line.trim().split(/\s+/)[0] ?? '';
   const ratio = /^(\d+)(?:\/(\d+))?$/.exec(word);
   const cents = word.includes('.')
@@ -230,7 +234,8 @@ function scalaValue(line: string, number: number): Cents {
     : ratio
       ? 1200 * Math.log2(Number(ratio[1]) / Number(ratio[2] ?? 1))
       : NaN;
-  if (!Number.isFinite(cents)) throw new Error(`step ${number} ("${line.trim()}") is neither cents nor a ratio`);
+  if (!Number.isFinite(cents))
+    throw new Error(`line ${number}: step ${step} ("${line.trim()}") is neither cents nor a ratio`);
   return cents;
 }
 

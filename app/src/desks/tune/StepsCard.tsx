@@ -4,6 +4,8 @@ import {
   keyName,
   KEYS,
   NAMED_SCALES,
+  readKeyboardMap,
+  readScala,
   ruledScale,
   setSong,
   stepName,
@@ -148,15 +150,25 @@ function ScaleChoice({ name }: { name: string }) {
   ];
   const read = async (files: FileList | null) => {
     const list = [...(files ?? [])];
-    const textOf = async (ending: string) => {
-      const one = list.find(f => f.name.toLowerCase().endsWith(ending));
-      if (one && one.size > LARGEST_FILE) throw new Error(`${one.name} is too large for a tuning`);
-      return one?.text();
+    const one = (ending: string) => list.find(f => f.name.toLowerCase().endsWith(ending));
+    const textOf = async (file: File | undefined) => {
+      if (file && file.size > LARGEST_FILE) throw new Error(`${file.name} is too large for a tuning`);
+      return file?.text();
+    };
+    const named = <T,>(file: File, make: () => T): T => {
+      try {
+        return make();
+      } catch (error) {
+        throw new Error(`${file.name}: ${(error as Error).message}`, { cause: error });
+      }
     };
     try {
-      const scl = await textOf('.scl');
-      const kbm = await textOf('.kbm');
-      if (scl === undefined) throw new Error('choose a .scl file, and its .kbm beside it if there is one');
+      const [tuning, map] = [one('.scl'), one('.kbm')];
+      const [scl, kbm] = [await textOf(tuning), await textOf(map)];
+      if (tuning === undefined || scl === undefined)
+        throw new Error('choose a .scl file, and its .kbm beside it if there is one');
+      const { steps, period } = named(tuning, () => readScala(scl, null));
+      if (map && kbm !== undefined) named(map, () => readKeyboardMap(kbm, steps, period));
       act('scale', { scl, ...(kbm === undefined ? {} : { kbm }) });
     } catch (error) {
       toast.error(`The tuning was not read: ${error instanceof Error ? error.message : String(error)}.`);
