@@ -1,5 +1,5 @@
-import { useState } from 'react';
 import { toast } from 'sonner';
+import { ClickToType } from './ClickToType';
 
 interface TypedValueProps {
   label: string;
@@ -24,24 +24,9 @@ function numberIn(text: string): number | null | undefined {
   return found ? Number(found[1]) : undefined;
 }
 
-/** A value that is typed when it is clicked: Enter takes it, Esc leaves it, what is out of bounds is named and put back. */
+/** A number that is typed when it is clicked; what is out of bounds is named and put back. */
 export function TypedValue({ label, text, value, low, high, unit, nullable, disabled, onSet }: TypedValueProps) {
-  const [typing, setTyping] = useState(false);
-  if (!typing || disabled)
-    return (
-      <button
-        type="button"
-        className="w-full truncate rounded text-right text-ink-2 tabular-nums enabled:cursor-text enabled:hover:bg-teal-soft"
-        disabled={disabled}
-        aria-label={`${label}: ${text}. Type a value`}
-        title="Click to type"
-        onClick={() => setTyping(true)}
-      >
-        {text}
-      </button>
-    );
   const take = (typed: string) => {
-    setTyping(false);
     const number = numberIn(typed);
     if (number === value || (number === null && !nullable)) return;
     if (number === undefined || (number !== null && (number < low || number > high)))
@@ -51,18 +36,15 @@ export function TypedValue({ label, text, value, low, high, unit, nullable, disa
     else onSet(number);
   };
   return (
-    <input
-      className="w-full rounded border border-rule bg-card px-1 text-right tabular-nums"
-      aria-label={label}
-      defaultValue={value === null ? '' : String(value)}
-      autoFocus
-      onFocus={e => e.target.select()}
-      onKeyDown={e => {
-        e.stopPropagation();
-        if (e.key === 'Enter') take(e.currentTarget.value);
-        if (e.key === 'Escape') setTyping(false);
-      }}
-      onBlur={e => take(e.target.value)}
+    <ClickToType
+      label={label}
+      text={text}
+      typedOver={value === null ? '' : String(value)}
+      button="w-full truncate rounded text-right text-ink-2 tabular-nums enabled:cursor-text enabled:hover:bg-teal-soft"
+      input="w-full rounded border border-rule bg-card px-1 text-right tabular-nums"
+      title="Click to type"
+      disabled={disabled}
+      onTyped={take}
     />
   );
 }

@@ -1,7 +1,6 @@
-import { Score } from '../score';
 import { song, sung, take, track } from '../score/testing';
 import type { NoteEdit, Song } from '../song';
-import { followRecipe, readRecipe, type Kitchen } from '.';
+import { followed, type WrittenStep } from './testing';
 import { pairedByShape } from './copied';
 
 // its patterns come in a form that only bundlers read
@@ -13,23 +12,11 @@ const made = (): Song =>
   song([track('Lead', [take('l')]), track('High', [take('d')], { role: 'harmony' })], {
     key: { tonic: 0, mode: 'major' },
   });
-const kitchen = (): Kitchen => {
-  let count = 0;
-  return {
-    scoreFor: s => Promise.resolve(new Score(s, takes)),
-    findAlignment: () => Promise.reject(new Error('nobody follows')),
-    newId: () => `new-${++count}`,
-  };
-};
-type RecipeStep = { do: string; on?: object; with?: object };
-const follow = async (...steps: RecipeStep[]): Promise<Song> => {
-  const all = await followRecipe(made(), readRecipe({ recipe: 1, steps }), kitchen());
-  return all[all.length - 1].song;
-};
+const follow = (...steps: WrittenStep[]): Promise<Song> => followed(made(), steps, takes);
 const editsOf = (s: Song, name = 'Lead'): NoteEdit[] =>
   Object.values(s.tracks.find(t => t.name === name)!.takes[0].edits).sort((a, b) => a.start - b.start);
 const lead = (notes: object) => ({ tracks: 'Lead', notes });
-const first: RecipeStep[] = [
+const first: WrittenStep[] = [
   { do: 'place', on: lead({ index: [0] }), with: { pitch: 62 } },
   { do: 'shape', on: lead({ index: [1] }), with: { wander: 40 } },
   {

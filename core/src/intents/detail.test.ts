@@ -1,7 +1,6 @@
-import { Score } from '../score';
 import { song, sung, take, track } from '../score/testing';
 import { Step, type Song } from '../song';
-import { followRecipe, readRecipe, type Kitchen } from '.';
+import { followed, type WrittenStep } from './testing';
 
 // its patterns come in a form that only bundlers read
 jest.mock('../song/hyphenate', () => ({ hyphenate: (word: string) => [word] }));
@@ -9,19 +8,9 @@ jest.mock('../song/hyphenate', () => ({ hyphenate: (word: string) => [word] }));
 const takes = { l: sung(60.3, [4, 2]) };
 // the take begins 2 s into the song
 const made = (): Song => song([track('Lead', [take('l', { offsetSeconds: 2 })])], { key: { tonic: 0, mode: 'major' } });
-const kitchen = (): Kitchen => {
-  let count = 0;
-  return {
-    scoreFor: s => Promise.resolve(new Score(s, takes)),
-    findAlignment: () => Promise.reject(new Error('nobody follows')),
-    newId: () => `new-${++count}`,
-  };
-};
-type RecipeStep = { do: string; on?: object; with?: object };
-const follow = async (...steps: RecipeStep[]): Promise<Song> => {
+const follow = async (...steps: WrittenStep[]): Promise<Song> => {
   const start = made();
-  const all = await followRecipe(start, readRecipe({ recipe: 1, steps }), kitchen());
-  const after = all[all.length - 1].song;
+  const after = await followed(start, steps, takes);
   // what was done is stored, and stored again the same
   expect(Step.between(start, after)!.apply(start)).toEqual(after);
   return after;

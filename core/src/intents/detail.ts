@@ -2,7 +2,7 @@ import { strokesWith, strokesWithout, strokeAt, strokeWithin, VibratoRecord, typ
 import { clamp, counted, overlapOf } from '../units';
 import type { Argument, Values } from './arguments';
 import { aimed, movableNotes, setting } from './edit-notes';
-import { notesOf, Refused, type Intent, type Stage, type TargetNote } from './intent';
+import { notesOf, Refused, touchedNotes, type Intent, type Stage, type TargetNote } from './intent';
 
 /** What a note does beyond where it lies and how much of its life it keeps: drawn, tilted, given a vibrato. */
 
@@ -11,15 +11,6 @@ const notes = (stage: Stage): TargetNote[] => {
   if (!list.length) throw new Refused('there are no notes to act on');
   return list;
 };
-/** The notes of a target, those of which it holds only a little too: what is drawn over a part of a note is meant for that part. */
-const touched = ({ score, target }: Stage): TargetNote[] =>
-  target.tracks.flatMap(({ track, parts }) => {
-    const meant = new Map(parts.map(p => [p.key, p]));
-    return score.view(track.id).notes.flatMap(note => {
-      const part = meant.get(note.key);
-      return part ? [{ track, note, part }] : [];
-    });
-  });
 const requireOne = (args: Values, what: string) => {
   if (Object.values(args).every(v => v === undefined)) throw new Refused(`nothing was said about ${what}`);
 };
@@ -122,7 +113,7 @@ const centre: Intent = {
       return setting(stage, 'Centre as heard', notes(stage), e => withFields(e, { centre: undefined }));
     const span = { start: from as number, end: to as number };
     if (span.end - span.start < 0.02) throw new Refused('the stretch must be at least 20 ms long');
-    const list = touched(stage).filter(t => overlapOf(span, t.note) > 0.01);
+    const list = touchedNotes(stage).filter(t => overlapOf(span, t.note) > 0.01);
     if (!list.length) throw new Refused('no note lies in this stretch');
     return setting(stage, `Centre of ${counted(list.length, 'note')}`, list, (e, { note }) =>
       withFields(e, {
@@ -258,7 +249,7 @@ const draw: Intent = {
       stroke.push(t, pitch);
     }
     if (stroke.length < 4) throw new Refused('a line needs at least two points, a millisecond apart');
-    const drawn = touched(stage).flatMap(t => {
+    const drawn = touchedNotes(stage).flatMap(t => {
       const piece = strokeWithin(stroke, t.note);
       return piece ? [{ t, piece: strokeAt(piece, s => Math.max(0, t.note.place.toTake(s))) }] : [];
     });
@@ -281,7 +272,7 @@ const erase: Intent = {
   args: [],
   act(stage) {
     const { score, target } = stage;
-    const all = touched(stage).filter(t => score.view(t.track.id).edits[t.note.key]?.drawn);
+    const all = touchedNotes(stage).filter(t => score.view(t.track.id).edits[t.note.key]?.drawn);
     if (!all.length) throw new Refused('nothing was drawn here');
     return setting(stage, `Erase ${counted(all.length, 'drawn note')}`, all, (e, { note }) => {
       const { span } = target;

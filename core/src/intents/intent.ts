@@ -69,12 +69,16 @@ export interface TargetNote {
   part: ScopePart;
 }
 
-/** The notes of a target, those of which a span holds only a lesser part left out. */
-export const notesOf = ({ score, target }: Pick<Stage, 'score' | 'target'>): TargetNote[] =>
+/** The notes of a target, those of which a span holds only a little too. */
+export const touchedNotes = ({ score, target }: Pick<Stage, 'score' | 'target'>): TargetNote[] =>
   target.tracks.flatMap(({ track, parts }) => {
-    const meant = new Map(parts.filter(p => p.mostly).map(p => [p.key, p]));
+    const meant = new Map(parts.map(p => [p.key, p]));
     return score.view(track.id).notes.flatMap(note => {
       const part = meant.get(note.key);
       return part ? [{ track, note, part }] : [];
     });
   });
+
+/** The same, those of which a span holds only a lesser part left out. */
+export const notesOf = (stage: Pick<Stage, 'score' | 'target'>): TargetNote[] =>
+  touchedNotes(stage).filter(t => t.part.mostly);

@@ -1,7 +1,6 @@
-import { Score } from '../score';
 import { song, sung, take, track } from '../score/testing';
 import { Step, type Song } from '../song';
-import { followRecipe, readRecipe, type Kitchen } from '.';
+import { followed, type WrittenStep } from './testing';
 
 // its patterns come in a form that only bundlers read
 jest.mock('../song/hyphenate', () => ({ hyphenate: (word: string) => [word] }));
@@ -10,22 +9,12 @@ jest.mock('../song/hyphenate', () => ({ hyphenate: (word: string) => [word] }));
 const takes = { l: sung(61.4, [6]) };
 const made = (more: Partial<Song> = {}): Song =>
   song([track('Lead', [take('l')])], { key: { tonic: 0, mode: 'major' }, ...more });
-const kitchen = (): Kitchen => {
-  let count = 0;
-  return {
-    scoreFor: s => Promise.resolve(new Score(s, takes)),
-    findAlignment: () => Promise.reject(new Error('nobody follows')),
-    newId: () => `new-${++count}`,
-  };
-};
-type RecipeStep = { do: string; on?: object; with?: object };
-const follow = async (steps: RecipeStep[], start = made()): Promise<Song> => {
-  const all = await followRecipe(start, readRecipe({ recipe: 1, steps }), kitchen());
-  const after = all[all.length - 1].song;
+const follow = async (steps: WrittenStep[], start = made()): Promise<Song> => {
+  const after = await followed(start, steps, takes);
   expect(Step.between(start, after)?.apply(start) ?? after).toEqual(after);
   return after;
 };
-const target = async (...steps: RecipeStep[]) =>
+const target = async (...steps: WrittenStep[]) =>
   Object.values((await follow([...steps, { do: 'settle' }])).tracks[0].takes[0].edits)[0]?.target;
 const scale = (fields: object) => ({ do: 'scale', with: fields });
 const rule = (fields: object) => ({ do: 'step-rule', with: fields });

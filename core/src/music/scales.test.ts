@@ -87,7 +87,7 @@ describe('rules of steps', () => {
 
   it('where only steps are off, it is a plain scale', () => {
     const s = ruled(...[1, 3, 6, 8, 10].map((step): StepRule => ({ step, rule: 'off' })));
-    expect(s.ruled).toBeUndefined();
+    expect(s.rules).toBeUndefined();
     const major = scaleOfKey({ tonic: 0, mode: 'major' });
     for (let c = 5000; c < 7000; c += 37) {
       expect(nearestStep(s, c)).toBe(nearestStep(major, c));

@@ -11,8 +11,8 @@ export interface Scale {
   root: Cents;
   /** Every step of the tuning, sung or not, where they are others than the semitones. */
   rows?: readonly Cents[];
-  /** Every step of the tuning and what holds for each, where that is more than which are allowed. */
-  ruled?: { rows: readonly Cents[]; rules: readonly StepRule[] };
+  /** What holds for them, where that is more than which are allowed everywhere. */
+  rules?: readonly StepRule[];
 }
 
 /** What holds for one step of a tuning. Nothing said: it is allowed. */
@@ -59,7 +59,7 @@ export function ruledScale(
     period,
     root,
     rows,
-    ...(plain || !steps.length ? {} : { ruled: { rows, rules } }),
+    ...(plain || !steps.length ? {} : { rules }),
   };
 }
 
@@ -85,18 +85,17 @@ const octaveOf = ({ root, period }: Scale, turn: number): number =>
 
 function ruleOf(scale: Scale, step: number, turn: number): StepRule | undefined {
   const octave = octaveOf(scale, turn);
-  const here = scale.ruled!.rules.filter(r => r.step === step);
+  const here = scale.rules!.filter(r => r.step === step);
   return here.find(r => r.octave === octave) ?? here.find(r => r.octave === undefined);
 }
 
 /** Steps allowed about a pitch, by their cents. */
 function allowedAbout(scale: Scale, cents: Cents): Cents[] {
-  const { rows } = scale.ruled!;
   const { root, period } = scale;
   const base = Math.floor((cents - root) / period);
   const out: Cents[] = [];
   for (let turn = base - 2; turn <= base + 2; turn++)
-    rows.forEach((s, i) => {
+    scale.rows!.forEach((s, i) => {
       if (!ruleOf(scale, i, turn)) out.push(root + turn * period + s);
     });
   return out;
@@ -107,26 +106,26 @@ function allowedAbout(scale: Scale, cents: Cents): Cents[] {
  * stays. @returns cents from MIDI 0
  */
 export function nearestStep(scale: Scale, cents: Cents): Cents {
-  if (!scale.ruled) return nearestOf(scale.steps, scale, cents).at;
-  const { at, step, turn } = nearestOf(scale.ruled.rows, scale, cents);
+  if (!scale.rules) return nearestOf(scale.steps, scale, cents).at;
+  const { at, step, turn } = nearestOf(scale.rows!, scale, cents);
   const rule = ruleOf(scale, step, turn);
   if (!rule) return at;
   if (rule.rule === 'left') return cents;
-  if (rule.rule === 'to') return nearestOf([scale.ruled.rows[rule.to ?? 0]], scale, at).at;
+  if (rule.rule === 'to') return nearestOf([scale.rows![rule.to!]], scale, at).at;
   const near = allowedAbout(scale, cents);
   return near.length ? near.reduce((a, b) => (Math.abs(b - cents) < Math.abs(a - cents) ? b : a)) : at;
 }
 
 /** Whether the step nearest to a pitch is left as it was sung. */
 export function leftAsSung(scale: Scale, cents: Cents): boolean {
-  if (!scale.ruled) return false;
-  const { step, turn } = nearestOf(scale.ruled.rows, scale, cents);
+  if (!scale.rules) return false;
+  const { step, turn } = nearestOf(scale.rows!, scale, cents);
   return ruleOf(scale, step, turn)?.rule === 'left';
 }
 
 /** The step a number of steps above (or below) the one nearest to a pitch. */
 export function stepFrom(scale: Scale, cents: Cents, by: number): Cents {
-  if (scale.ruled) {
+  if (scale.rules) {
     // rules of one octave make the steps of each its own
     let at = nearestStep(scale, cents);
     for (let left = Math.abs(by); left > 0; left--) {
@@ -159,7 +158,7 @@ export interface Row {
 const AS_SEMITONE = 30;
 
 /** Whether a scale's rows are the semitones, a little higher or lower. */
-export const inSemitones = ({ rows, period }: Scale): boolean =>
+export const inSemitones = ({ rows, period }: Pick<Scale, 'rows' | 'period'>): boolean =>
   !rows || (rows.length === 12 && period === 1200 && rows.every((r, i) => Math.abs(r - i * 100) < AS_SEMITONE));
 
 /** The rows between two pitches, from below. */

@@ -4,9 +4,6 @@ import {
   keyName,
   KEYS,
   NAMED_SCALES,
-  readKeyboardMap,
-  readScala,
-  ruledScale,
   setSong,
   stepName,
   tuningInForce,
@@ -30,22 +27,26 @@ import {
   ListboxOptions,
 } from '@headlessui/react';
 import { ChevronDown } from 'lucide-react';
-import { useRef, useState, type MouseEvent } from 'react';
-import { toast } from 'sonner';
+import { useMemo, useRef, useState, type MouseEvent } from 'react';
 import { act, change, editViewOf, keyOf, scaleAtOf, songOf, useParts } from '../../open-song';
 import { TypedValue } from '../../shell/TypedValue';
 import { inScope } from './edits';
+import { tuneByFiles } from './tuning-files';
 
 /** The steps a voice may be put on: key, scale, and what holds for each step. */
 export function StepsCard() {
   const session = useParts('history', 'views', 'editTrackId', 'selection', 'draft', 'phraseAt', 'backing');
   const { key, chosen, confidence } = keyOf(session);
   const song = songOf(session);
-  const view = editViewOf(session);
+  const scaleAt = song ? scaleAtOf(session) : null;
+  const { notes } = editViewOf(session);
+  // neither changes while notes are dragged
+  const outside = useMemo(
+    () => (scaleAt ? notes.filter(n => !degreeIn(scaleAt(n.start), n.sung)).length : 0),
+    [notes, scaleAt],
+  );
   if (!song) return null;
   const tuning = tuningInForce(song, key);
-  const scaleAt = scaleAtOf(session);
-  const outside = key ? view.notes.filter(n => !degreeIn(scaleAt(n.start), n.sung)).length : 0;
   return (
     <section aria-label="Steps">
       <div className="mb-1.5 flex items-center gap-2">
@@ -59,10 +60,10 @@ export function StepsCard() {
           <StepCents tuning={tuning} songKey={key} />
         </>
       )}
-      {key && view.notes.length > 0 && (
+      {key && notes.length > 0 && (
         <p className="mt-1.5 text-[11.5px] text-ink-2">
           {outside
-            ? `${outside} of ${view.notes.length} notes were sung off the allowed steps.`
+            ? `${outside} of ${notes.length} notes were sung off the allowed steps.`
             : 'Every note was sung near an allowed step.'}
         </p>
       )}
@@ -133,7 +134,6 @@ const FAMILIES: Record<NamedScale['family'], string> = {
   raga: 'that',
   temperament: 'temperament of the key',
 };
-const LARGEST_FILE = 200_000;
 
 /** Scales by name, filtered by what is typed; equal divisions; a Scala file, with a keyboard map beside it. */
 function ScaleChoice({ name }: { name: string }) {
@@ -148,32 +148,6 @@ function ScaleChoice({ name }: { name: string }) {
       : []),
     ...found.map(s => ({ name: s.name, about: FAMILIES[s.family] })),
   ];
-  const read = async (files: FileList | null) => {
-    const list = [...(files ?? [])];
-    const one = (ending: string) => list.find(f => f.name.toLowerCase().endsWith(ending));
-    const textOf = async (file: File | undefined) => {
-      if (file && file.size > LARGEST_FILE) throw new Error(`${file.name} is too large for a tuning`);
-      return file?.text();
-    };
-    const named = <T,>(file: File, make: () => T): T => {
-      try {
-        return make();
-      } catch (error) {
-        throw new Error(`${file.name}: ${(error as Error).message}`, { cause: error });
-      }
-    };
-    try {
-      const [tuning, map] = [one('.scl'), one('.kbm')];
-      const [scl, kbm] = [await textOf(tuning), await textOf(map)];
-      if (tuning === undefined || scl === undefined)
-        throw new Error('choose a .scl file, and its .kbm beside it if there is one');
-      const { steps, period } = named(tuning, () => readScala(scl, null));
-      if (map && kbm !== undefined) named(map, () => readKeyboardMap(kbm, steps, period));
-      act('scale', { scl, ...(kbm === undefined ? {} : { kbm }) });
-    } catch (error) {
-      toast.error(`The tuning was not read: ${error instanceof Error ? error.message : String(error)}.`);
-    }
-  };
   return (
     <div className="mb-1.5 flex items-center gap-1.5">
       <Combobox
@@ -228,7 +202,7 @@ function ScaleChoice({ name }: { name: string }) {
         aria-label="Scala files"
         data-testid="scala"
         onChange={e => {
-          void read(e.target.files).finally(() => (e.target.value = ''));
+          void tuneByFiles([...(e.target.files ?? [])]).finally(() => (e.target.value = ''));
         }}
       />
     </div>
@@ -246,7 +220,7 @@ const LOOKS: Record<Holds, string> = {
 
 /** Names of a tuning's steps: notes where they are semitones, else their numbers. */
 const namesOf = (tuning: TuningRecord, key: Key): string[] => {
-  const semitones = inSemitones(ruledScale('', tuning.steps, tuning.period, 0, []));
+  const semitones = inSemitones({ rows: tuning.steps, period: tuning.period });
   return tuning.steps.map((_, i) => (semitones ? stepName(key.tonic + i, key) : String(i + 1)));
 };
 

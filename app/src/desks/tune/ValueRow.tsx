@@ -3,7 +3,8 @@ import type { How } from '../../open-song';
 import { useHold } from '../../shell/Fader';
 import { TypedValue } from '../../shell/TypedValue';
 
-interface ValueRowProps {
+/** A value of notes as a fader shows it. */
+export interface ValueLook {
   name: string;
   unit: string;
   low: number;
@@ -14,6 +15,9 @@ interface ValueRowProps {
   step: number;
   /** Where a double-click puts it; null: as sung. */
   rest: number | null;
+}
+
+interface ValueRowProps extends ValueLook {
   /** One a note; null: as sung. */
   values: readonly (number | null)[];
   kind: string;

@@ -2,20 +2,13 @@ import { VibratoRecord, wholeNote, type NoteEdit, type SungVibrato } from '@essi
 import { create } from 'zustand';
 import { act, useSession, type How } from '../../open-song';
 import { inScope, type Target } from './edits';
+import type { ValueLook } from './ValueRow';
 
 /** What a note does beyond the six faders, as the panel and the field show and set it. */
 
-export interface Detail {
-  name: string;
+export interface Detail extends ValueLook {
   command: 'tilt' | 'ends' | 'begin' | 'add-vibrato' | 'set-vibrato';
   argument: string;
-  unit: string;
-  low: number;
-  high: number;
-  leastTyped?: number;
-  mostTyped?: number;
-  step: number;
-  rest: number | null;
   of: (edit: NoteEdit | undefined) => number | null;
 }
 
@@ -113,14 +106,14 @@ export function centreOnSpan(): boolean {
 /** A vibrato taken from a note, to be put on others. */
 export const useTaken = create<{ vibrato: SungVibrato | null }>(() => ({ vibrato: null }));
 
-const FIRST_WITH = (list: Target[]) => list.find(t => t.note.vibrato ?? t.edit?.added);
+const firstWith = (list: Target[]) => list.find(t => t.note.vibrato ?? t.edit?.added);
 
 /** Whether a note in scope has a vibrato to learn from. */
-export const hasVibrato = (list: Target[]): boolean => !!FIRST_WITH(list);
+export const hasVibrato = (list: Target[]): boolean => !!firstWith(list);
 
 /** Learns the vibrato of the first note in scope that has one. */
 export function takeVibrato(): void {
-  const from = FIRST_WITH(inScope());
+  const from = firstWith(inScope());
   if (!from) return;
   const { rateHz, depthCents, delayMs, buildMs } = from.note.vibrato ?? from.edit!.added!;
   useTaken.setState({ vibrato: { rateHz, depthCents, delayMs, buildMs } });
