@@ -1,8 +1,8 @@
 import { fork, type ChildProcess } from 'node:child_process';
-import { mkdirSync, statSync } from 'node:fs';
-import { basename, join } from 'node:path';
+import { existsSync, mkdirSync, statSync } from 'node:fs';
+import { basename, dirname, join, resolve } from 'node:path';
 import { followRecipe, RecipeError, readRecipe, type Recipe } from '@essim/core';
-import { forgetInputs, jsonOf, named, requireOutputs, UserError } from './files';
+import { bytesOf, forgetInputs, jsonOf, named, requireOutputs, UserError } from './files';
 import { hearing, openSongFile, saveSongFile } from './song-file';
 
 export interface ApplyOptions {
@@ -12,7 +12,7 @@ export interface ApplyOptions {
 
 /** Follows a recipe in songs. */
 export async function applyCommand(recipePath: string, songPaths: string[], options: ApplyOptions): Promise<void> {
-  const recipe = named(recipePath, () => readRecipe(jsonOf(recipePath)));
+  const recipe = recipeAt(recipePath);
   const folder = statSync(options.output, { throwIfNoEntry: false })?.isDirectory() ?? false;
   if (songPaths.length === 1) {
     const output = folder ? join(options.output, basename(songPaths[0])) : options.output;
@@ -24,6 +24,15 @@ export async function applyCommand(recipePath: string, songPaths: string[], opti
       ? await inProcesses(recipePath, songPaths, outputs, options.jobs)
       : await oneByOne(recipe, recipePath, songPaths, outputs);
   if (failed.length) throw new UserError(`${failed.length} of ${songPaths.length} songs failed: ${failed.join('; ')}`);
+}
+
+/** A recipe from a file; files it names lie beside it, or where it is called from. */
+function recipeAt(path: string): Recipe {
+  const opened = (name: string) => {
+    const beside = resolve(dirname(path), name);
+    return bytesOf(existsSync(beside) ? beside : name);
+  };
+  return named(path, () => readRecipe(jsonOf(path), opened));
 }
 
 async function applyTo(recipe: Recipe, recipePath: string, path: string, output: string): Promise<void> {
@@ -144,7 +153,7 @@ class Hand {
 
 /** The other side: follows a recipe in the songs its parent names, until that has no more. */
 export async function applyInTurn(recipePath: string): Promise<void> {
-  const recipe = named(recipePath, () => readRecipe(jsonOf(recipePath)));
+  const recipe = recipeAt(recipePath);
   process.on('message', ({ path, output }: Order) => {
     void applyTo(recipe, recipePath, path, output)
       .then(

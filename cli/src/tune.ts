@@ -1,5 +1,7 @@
 import {
   analyseVoice,
+  claimed,
+  guideFrom,
   AS_SUNG,
   keyName,
   splitTake,
@@ -14,7 +16,8 @@ import {
   scaleNamed,
   scaleOfKey,
   semitones,
-  type GuideNote,
+  type Guide,
+  type GuideSpan,
   type Key,
   type SplitTake,
   type Reading,
@@ -51,7 +54,9 @@ export function tuneCommand(path: string, options: TuneOptions): void {
   const scaleText = options.scale === undefined || byName ? null : new TextDecoder().decode(bytesOf(options.scale));
   if (scaleText !== null) named(options.scale!, () => readScala(scaleText, null)); // a bad file is told before the work
   const melody =
-    options.melody === undefined ? null : named(options.melody, () => readMelody(bytesOf(options.melody!)));
+    options.melody === undefined
+      ? null
+      : named(options.melody, () => guideFrom('guide', readMelody(bytesOf(options.melody!))));
   requireOutputs(options.output, options.json);
 
   const reading = readingOf(input);
@@ -60,14 +65,16 @@ export function tuneCommand(path: string, options: TuneOptions): void {
     : chooseScale(reading, chosen, options, scaleText);
   const movements = splitTake(reading);
   const targets = movements.notes.map((n, i) =>
-    melody ? guided(melody, reading.notes[i]) : nearestStep(scale, n.centre),
+    melody ? meantBy(melody, reading.notes[i], n.centre) : nearestStep(scale, n.centre),
   );
   const { voice, line } = options.wholeTake
     ? planWholeTake(movements, {
         settleMs: options.settle,
         aim: options.aim / 100,
         vibrato: options.vibrato / 100,
+        glideMs: options.glide ?? null,
         scale,
+        ...(melody ? { guide: guideSpans(melody, reading.hop) } : {}),
       })
     : planShapes(movements, shapes(movements, targets, options));
   const channels = renderAll(analyseVoice(input.channels, input.sampleRate, reading.f0, reading.hop), voice);
@@ -97,16 +104,20 @@ function chooseScale(reading: Reading, chosen: Key | null, options: TuneOptions,
   return semitones();
 }
 
-/** The guide's note that sounds longest during a sung one; null where there is none: such notes stay. */
-function guided(melody: GuideNote[], note: { start: number; end: number }): number | null {
-  let best: number | null = null;
-  let longest = 0;
-  for (const g of melody) {
-    const overlap = Math.min(g.end, note.end) - Math.max(g.start, note.start);
-    if (overlap > longest) [longest, best] = [overlap, g.midi * 100];
-  }
-  return best;
+/** Where the guide's note lies that a sung one is meant to be, cents; null where there is none: such notes stay. */
+function meantBy(guide: Guide, note: { start: number; end: number }, centre: number): number | null {
+  const found = claimed(guide, { ...note, sung: centre / 100 });
+  return found ? found.midi * 100 : null;
 }
+
+/** A guide's notes as frames of a reading. */
+const guideSpans = ({ notes, fold }: Guide, hop: number): GuideSpan[] =>
+  notes.map(n => ({
+    start: Math.round(n.start / hop),
+    end: Math.round(n.end / hop),
+    cents: n.midi * 100,
+    fold,
+  }));
 
 function shapes(m: SplitTake, targets: (number | null)[], o: TuneOptions): NoteShape[] {
   return m.notes.map((_, i) => ({

@@ -25,7 +25,7 @@ export const countingEditsOf = (s: SessionState, track: Track, take: Take): Edit
 /** How a take is to sound besides its notes' edits. */
 export const surroundingsNow = (s: SessionState, track: Track, take: Take): TakeSurroundings | null => {
   const song = songOf(s);
-  return song && surroundingsOf(song, track, take, id => viewOf(s, id));
+  return song && surroundingsOf(song, track, take, id => viewOf(s, id), scoreOf(s).scaleAt);
 };
 
 /** What each take was planned with last; the same again is not planned again. */
@@ -90,14 +90,15 @@ export const heardAlike = (a: Take['corrections'], b: Take['corrections']): bool
 export function surroundedOtherwise(before: Song, now: Song, track: Track): boolean {
   const old = before.tracks.find(t => t.id === track.id);
   if (!old) return false;
-  if ((['align', 'found', 'followsId', 'part'] as const).some(k => old[k] !== track[k])) return true;
+  if ((['align', 'found', 'followsId', 'part', 'whole'] as const).some(k => old[k] !== track[k])) return true;
   // what its lead follows bends it too
   const lead = (s: Song) => s.tracks.find(t => t.id === track.followsId);
   const [was, is] = [lead(before), lead(now)];
   if (was && is && was !== is && surroundedOtherwise(before, now, is)) return true;
+  const tunedOtherwise = () =>
+    (['key', 'keyChanges', 'referenceHz', 'tempo', 'tuning'] as const).some(k => before[k] !== now[k]);
+  if (track.whole.length && tunedOtherwise()) return true;
   if (!track.part) return false;
   const [then, since] = [before, now].map(s => s.tracks.find(t => t.id === track.part!.fromId)?.takes);
-  return (
-    then !== since || (['key', 'keyChanges', 'referenceHz', 'tempo', 'tuning'] as const).some(k => before[k] !== now[k])
-  );
+  return then !== since || tunedOtherwise();
 }

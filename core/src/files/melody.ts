@@ -57,18 +57,34 @@ export function readTempoMap(bytes: Uint8Array): MidiTempo {
   };
 }
 
+/** A track of a MIDI file with its notes in time order. */
+export interface GuideTrack {
+  name: string;
+  notes: GuideNote[];
+}
+
+/**
+ * Tracks of a standard MIDI file that have notes.
+ * @throws Error saying why it cannot be used
+ */
+export function readMelodies(bytes: Uint8Array): GuideTrack[] {
+  const file = midiFile(bytes);
+  const tracks = file.tracks.map((t, i) => ({
+    name: t.name.trim() || `track ${i + 1}`,
+    notes: t.notes
+      .map(n => ({ start: n.time, end: n.time + n.duration, midi: n.midi }))
+      .filter(n => Number.isFinite(n.start) && n.end > n.start && n.end < 86400 && n.midi >= 0 && n.midi <= 127)
+      .sort((a, b) => a.start - b.start),
+  }));
+  if (!file.tracks.some(t => t.notes.length)) throw new Error('there are no notes in this MIDI file');
+  const good = tracks.filter(t => t.notes.length);
+  if (!good.length) throw new Error('no note in this MIDI file has a time');
+  return good;
+}
+
 /**
  * Notes of a standard MIDI file as a melody guide, in time order: the track with most notes.
  * @throws Error saying why it cannot be used
  */
-export function readMelody(bytes: Uint8Array): GuideNote[] {
-  const file = midiFile(bytes);
-  const [track] = [...file.tracks].sort((a, b) => b.notes.length - a.notes.length);
-  if (!track?.notes.length) throw new Error('there are no notes in this MIDI file');
-  const notes = track.notes
-    .map(n => ({ start: n.time, end: n.time + n.duration, midi: n.midi }))
-    .filter(n => Number.isFinite(n.start) && Number.isFinite(n.end) && n.midi >= 0 && n.midi <= 127)
-    .sort((a, b) => a.start - b.start);
-  if (!notes.length) throw new Error('no note in this MIDI file has a time');
-  return notes;
-}
+export const readMelody = (bytes: Uint8Array): GuideNote[] =>
+  readMelodies(bytes).reduce((a, b) => (b.notes.length > a.notes.length ? b : a)).notes;

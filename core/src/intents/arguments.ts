@@ -9,6 +9,11 @@ export type Argument = {
   | { kind: 'choice'; of: readonly string[] }
   | { kind: 'text'; most: number }
   | { kind: 'flag' }
+  /** A file's bytes, as a data URL; recipes name the file. */
+  | { kind: 'file'; what: string }
+  /** A name, or a number counted from 1. */
+  | { kind: 'which' }
+  | { kind: 'notes'; most: number }
   | { kind: 'pairs'; most: number; first: Bounds; second: { most: number } }
   | { kind: 'points'; most: number; first: Bounds; second: Bounds }
   | ({ kind: 'numbers'; most: number } & Bounds)
@@ -28,6 +33,7 @@ export type Value =
   | null
   | readonly (readonly [number, string])[]
   | readonly (readonly [number, number])[]
+  | readonly (readonly [number, number, number])[]
   | readonly number[]
   | { readonly to: number };
 export type Values = Readonly<Record<string, Value | undefined>>;
@@ -76,6 +82,28 @@ function checked(arg: Argument, value: unknown): Value {
     case 'flag':
       if (typeof value !== 'boolean') throw new ArgumentError(`${arg.name} must be true or false`);
       return value;
+    case 'file':
+      if (typeof value !== 'string' || !value.startsWith('data:'))
+        throw new ArgumentError(`${arg.name} ${shown(value)} is no file that is at hand`);
+      return value;
+    case 'which':
+      if (typeof value === 'number')
+        return checkedNumber(arg.name, value, { low: 1, high: 1000, unit: '', whole: true });
+      if (typeof value !== 'string' || !value.trim()) throw new ArgumentError(`${arg.name} must be a name or a number`);
+      return value;
+    case 'notes': {
+      if (!Array.isArray(value)) throw new ArgumentError(`${arg.name} must be a list of notes`);
+      if (value.length > arg.most) throw new ArgumentError(`${arg.name} holds more than ${arg.most} notes`);
+      const time = { low: 0, high: 86400, unit: 's' };
+      return value.map((note: unknown, i) => {
+        const where = `${arg.name}: note ${i + 1}:`;
+        if (!Array.isArray(note) || note.length !== 3)
+          throw new ArgumentError(`${where} start, end and pitch are asked`);
+        const [start, end] = [checkedNumber(where, note[0], time), checkedNumber(where, note[1], time)];
+        if (!(end > start)) throw new ArgumentError(`${where} it ends before it begins`);
+        return [start, end, checkedNumber(where, note[2], { low: 0, high: 128, unit: 'MIDI' })] as const;
+      });
+    }
     case 'pairs': {
       if (!Array.isArray(value)) throw new ArgumentError(`${arg.name} must be a list of pairs`);
       if (value.length > arg.most) throw new ArgumentError(`${arg.name} holds more than ${arg.most} pairs`);

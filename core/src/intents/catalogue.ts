@@ -1,5 +1,8 @@
 import type { Argument } from './arguments';
 import { copyEdits } from './copied';
+import { GUIDE_INTENTS } from './guide';
+import { slack } from './slack';
+import { WHOLE_TAKE_INTENTS } from './whole-take';
 import { DETAIL_INTENTS } from './detail';
 import { PART_INTENTS } from './parts';
 import { SONG_INTENTS } from './song';
@@ -14,6 +17,9 @@ export const INTENTS: readonly Intent[] = [
   ...TUNING_INTENTS,
   ...TUNE_INTENTS,
   ...DETAIL_INTENTS,
+  slack,
+  ...WHOLE_TAKE_INTENTS,
+  ...GUIDE_INTENTS,
   copyEdits,
   ...STACK_INTENTS,
   ...PART_INTENTS,
@@ -42,6 +48,12 @@ export function boundsOf(arg: Argument): string {
       return arg.of.join(' | ');
     case 'text':
       return `a text of at most ${arg.most} characters`;
+    case 'file':
+      return arg.what;
+    case 'which':
+      return 'a name, or a number from 1';
+    case 'notes':
+      return '[[start s, end s, MIDI], ...]';
     case 'flag':
       return 'true | false';
     case 'pairs':

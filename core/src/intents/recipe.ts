@@ -14,6 +14,7 @@ import {
 import type { Span } from '../units';
 import { ArgumentError, checkedArguments, type Values } from './arguments';
 import { intentNamed } from './catalogue';
+import { asDataUrl } from './data-url';
 import { Refused, type Acted, type Intent, type Stage, type Target } from './intent';
 
 /**
@@ -58,8 +59,28 @@ const isTime = (v: unknown): v is number => typeof v === 'number' && Number.isFi
 const isPair = (v: unknown): v is [number, number] =>
   Array.isArray(v) && v.length === 2 && v.every(isTime) && v[1] >= v[0];
 
-/** Reads a recipe. @param value parsed JSON @throws RecipeError naming the step: "step 3, shape: wander 140 is over 100 %" */
-export function readRecipe(value: unknown): Recipe {
+/** Puts files in the place of their names. @throws what fileNamed throws, with the argument's name */
+function withFiles(intent: Intent, given: unknown, fileNamed?: (name: string) => Uint8Array): unknown {
+  if (!fileNamed || !isPlain(given)) return given;
+  const out = { ...given };
+  for (const { name, kind } of intent.args) {
+    const value = out[name];
+    if (kind !== 'file' || typeof value !== 'string' || value.startsWith('data:')) continue;
+    try {
+      out[name] = asDataUrl(fileNamed(value));
+    } catch (error) {
+      throw new ArgumentError(`${name}: ${error instanceof Error ? error.message : String(error)}`);
+    }
+  }
+  return out;
+}
+
+/**
+ * Reads a recipe.
+ * @param value parsed JSON @param fileNamed opens a file a step names
+ * @throws RecipeError naming the step: "step 3, shape: wander 140 is over 100 %"
+ */
+export function readRecipe(value: unknown, fileNamed?: (name: string) => Uint8Array): Recipe {
   if (!isPlain(value) || !Array.isArray(value.steps))
     throw new RecipeError('it is not a recipe: {"recipe": 1, "steps": [...]}');
   if (value.recipe !== RECIPE_VERSION)
@@ -77,7 +98,11 @@ export function readRecipe(value: unknown): Recipe {
     const intent = intentNamed(step.do);
     if (!intent) throw new RecipeError(`${where}: there is no command "${step.do.slice(0, 60)}"`);
     try {
-      return { intent, on: readTarget(step.on), args: checkedArguments(intent.args, step.with) };
+      return {
+        intent,
+        on: readTarget(step.on),
+        args: checkedArguments(intent.args, withFiles(intent, step.with, fileNamed)),
+      };
     } catch (error) {
       if (error instanceof ArgumentError) throw new RecipeError(`${where}, ${intent.name}: ${error.message}`);
       throw error;

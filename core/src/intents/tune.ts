@@ -1,10 +1,10 @@
 import { chordTones, leftAsSung, nearestStep, noteName, semitones, stepFrom, type Scale } from '../music';
-import { referenceCents } from '../score';
+import { claimed, guideOf, referenceCents } from '../score';
 import { movedStrokes, type NoteEdit } from '../song';
 import { counted, type Midi } from '../units';
 import type { Values } from './arguments';
 import { aimed, inBounds, movableNotes, railOf, setting } from './edit-notes';
-import { notesOf, Refused, type Intent, type Stage, type TargetNote } from './intent';
+import { notesOf, Refused, type Acted, type Intent, type Stage, type TargetNote } from './intent';
 
 /** Where notes are put and how much life they keep. */
 
@@ -63,8 +63,9 @@ const settle: Intent = {
   title: 'Settle',
   about: 'Puts notes on the nearest allowed pitch; pinned ones stay.',
   on: 'notes',
-  args: [{ name: 'to', about: 'what is allowed', kind: 'choice', of: ['key', 'chord', 'semitones'] }],
+  args: [{ name: 'to', about: 'what is allowed', kind: 'choice', of: ['key', 'chord', 'semitones', 'guide'] }],
   act(stage, { to = 'key' }) {
+    if (to === 'guide') return settleToGuide(stage);
     const scaleAt = snapping(stage, SNAPS[to as keyof typeof SNAPS]);
     const all = movableNotes({ ...stage, target: { ...stage.target, broad: true } }, notesOf(stage));
     const list = all.filter(t => !leftAsSung(scaleAt(t.note.start)!, t.note.sung * 100));
@@ -75,6 +76,28 @@ const settle: Intent = {
     }));
   },
 };
+
+/** Puts notes on the guide's note they are meant to be; those that have none stay. */
+function settleToGuide(stage: Stage): Acted {
+  const { score, target } = stage;
+  const guides = new Map(target.tracks.map(({ track }) => [track, guideOf(score.song, track)]));
+  if (![...guides.values()].some(g => g)) throw new Refused('there is no melody guide here yet');
+  const all = movableNotes({ ...stage, target: { ...target, broad: true } }, notesOf(stage));
+  const meant = new Map(
+    all.flatMap((t): [TargetNote, Midi][] => {
+      const guide = guides.get(t.track);
+      const note = guide && claimed(guide, t.note);
+      return note ? [[t, note.midi]] : [];
+    }),
+  );
+  if (!meant.size) throw new Refused('the guide has no note for any of these');
+  // a guide is written in semitones of 440 Hz
+  const by = referenceCents(score.song) / 100;
+  return setting(stage, `Settle ${counted(meant.size, 'note')} on the guide`, [...meant.keys()], (e, t) => ({
+    ...e,
+    target: inBounds(meant.get(t)! + by),
+  }));
+}
 
 const place: Intent = {
   name: 'place',

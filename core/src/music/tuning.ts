@@ -123,6 +123,25 @@ export function leftAsSung(scale: Scale, cents: Cents): boolean {
   return ruleOf(scale, step, turn)?.rule === 'left';
 }
 
+/** The step a pitch belongs to as it is sung: the nearest that is not off, before what is said about it holds. */
+export function stepSung(scale: Scale, cents: Cents): Cents {
+  if (!scale.rules) return nearestOf(scale.steps, scale, cents).at;
+  const { root, period, rows } = scale;
+  const base = Math.floor((cents - root) / period);
+  let best = NaN;
+  for (let turn = base - 1; turn <= base + 1; turn++)
+    rows!.forEach((s, i) => {
+      const at = root + turn * period + s;
+      if (Math.abs(at - cents) >= Math.abs(best - cents)) return;
+      if (ruleOf(scale, i, turn)?.rule !== 'off') best = at;
+    });
+  return Number.isNaN(best) ? nearestOf(rows!, scale, cents).at : best;
+}
+
+/** Where a step is put by what is said about it; NaN where it is left as sung. @param step as stepSung gives it */
+export const stepPut = (scale: Scale, step: Cents): Cents =>
+  scale.rules && leftAsSung(scale, step) ? NaN : nearestStep(scale, step);
+
 /** The step a number of steps above (or below) the one nearest to a pitch. */
 export function stepFrom(scale: Scale, cents: Cents, by: number): Cents {
   if (scale.rules) {

@@ -1,8 +1,26 @@
 export { splitNotes, type NoteMovement, type Transition } from './movement';
 export { AS_SUNG, editedLine, type NoteShape } from './line';
-export { joinsOf, planShapes, planTake, shapeOf, TakePlanner, type Surroundings, type TakePlan } from './plan';
-export { splitTake, type SplitTake } from './split';
-export { planWholeTake, followSteps, USUAL_SLACK, type Slack, type WholeTakeOptions } from './whole-take';
+export {
+  joinsOf,
+  planShapes,
+  planTake,
+  planWholeTake,
+  shapeOf,
+  TakePlanner,
+  type Surroundings,
+  type TakePlan,
+} from './plan';
+export { splitTake, sungLines, type SplitTake } from './split';
+export {
+  followSteps,
+  stepRuns,
+  USUAL_SLACK,
+  type GuideSpan,
+  type Settling,
+  type Slack,
+  type StepRun,
+  type WholeSpan,
+} from './whole-take';
 export { noteFacts, noteKey, type NoteFacts, type SungVibrato } from './note-facts';
 export { addVibrato, type AddedVibrato, type VibratoTurn } from './vibrato';
 export { leadAt } from './lean-to';

@@ -1,6 +1,7 @@
 import { smoothStep } from '../units';
 import { addDetails, addDrawing } from './detail';
 import type { NoteMovement } from './movement';
+import { settleLine, type Ask } from './whole-take';
 
 /** What is asked of a note's line, as shares: 1 keeps what was sung. */
 export interface NoteShape {
@@ -15,8 +16,8 @@ export interface NoteShape {
   fall: number;
   /** Full length of the transition into the note, ms; null as sung. */
   glide: number | null;
-  /** Time constant with which the correction is approached, ms; 0 at once. */
-  settle: number;
+  /** Time constant with which its line is drawn to the rail as a whole, ms; null: its centre goes there. */
+  settle: number | null;
   /** Placed by hand: nothing broad moves it. */
   pinned?: boolean;
   /** Rise from its start to its end, cents. */
@@ -56,7 +57,7 @@ export const AS_SUNG: NoteShape = {
   scoop: 1,
   fall: 1,
   glide: null,
-  settle: 0,
+  settle: null,
   tilt: 0,
   startCents: 0,
   endCents: 0,
@@ -144,8 +145,8 @@ export function editChain(
   for (let i = 1; i < notes.length; i++)
     if (notes[i].joinedIn && notes[i].transitionIn)
       joinCorrections(out, sung, weights, notes[i - 1], notes[i], shapes[i - 1], shapes[i], free, start);
-  if (shapes.some(w => w.settle > 0)) settleSlowly(out, sung, notes, shapes);
-  else limitSteps(out, sung, weights, notes, shapes, free);
+  if (shapes.some(isSettling)) settleNotes(out, sung, weights, notes, shapes, free);
+  limitSteps(out, sung, weights, notes, shapes, free);
   addDetails(out, notes, shapes);
   addDrawing(out, notes, shapes);
 }
@@ -302,17 +303,40 @@ function limitSteps(
   }
 }
 
-/** Settle time: the correction is approached, not jumped to; it starts at once after a rest. */
-function settleSlowly(out: Float64Array, sung: Float64Array, notes: NoteMovement[], shapes: NoteShape[]): void {
-  let held = NaN;
-  notes.forEach((o, i) => {
-    const settle = shapes[i].settle;
-    const pace = settle > 0 ? 1 - Math.exp(-5 / settle) : 1;
-    if (!o.joinedIn) held = NaN;
-    for (let k = Math.min(o.transitionIn?.from ?? o.start, o.end); k < (o.transitionOut?.from ?? o.end); k++) {
-      const wanted = out[k] - sung[k];
-      held = Number.isNaN(held) ? wanted : held + pace * (wanted - held);
-      out[k] = sung[k] + held;
-    }
+const isSettling = (s: NoteShape) => s.settle !== null && s.rail !== null;
+
+/** Draws the lines of notes with a settle time to their rails as a take is tuned without notes. */
+function settleNotes(
+  out: Float64Array,
+  sung: Float64Array,
+  weights: Float64Array,
+  notes: NoteMovement[],
+  shapes: NoteShape[],
+  free: Uint8Array,
+): void {
+  const { start } = notes[0];
+  const asked = notes.map((_, i): Ask | undefined => {
+    const { rail, settle, aim, vibrato, glide } = shapes[i];
+    if (settle === null || rail === null) return undefined;
+    return { step: rail, settling: { settleMs: settle, aim, vibrato, glideMs: glide } };
   });
+  const end = notes[notes.length - 1].end;
+  const asks: (Ask | undefined)[] = new Array<Ask | undefined>(end - start);
+  notes.forEach((o, i) => asks.fill(asked[i], o.start - start, o.end - start));
+  const settled = new Float64Array(end);
+  for (let from = start; from < end;) {
+    if (!(weights[from] > 0)) {
+      from++;
+      continue;
+    }
+    let to = from;
+    while (to < end && weights[to] > 0) to++;
+    settleLine(settled, { sung }, { start: from, end: to }, asks.slice(from - start, to - start));
+    from = to;
+  }
+  for (let j = 0; j < asks.length; j++) {
+    if (!asks[j]) continue;
+    if (weights[start + j] > 0) out[start + j] = settled[start + j];
+    free[j] = free[j + 1] = 1;
+  }
 }

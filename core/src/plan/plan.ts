@@ -1,7 +1,8 @@
 import { editsInOrder, type Edits } from '../song/match';
 import type { NoteEdit } from '../song/document';
 import type { TimeMap } from '../song/timemap';
-import type { Cents } from '../units';
+import type { Scale } from '../music';
+import { smoothStep, type Cents } from '../units';
 import type { VoicePlan } from '../voice';
 import { LEAN_REACH, leanNote, smoothPull, type LeanTo } from './lean';
 import { levelLeanDb, type LevelLeanTo } from './level-lean';
@@ -10,6 +11,7 @@ import { AS_SUNG, editChain, joinedChains, type NoteShape } from './line';
 import type { FrameSpan } from './movement';
 import type { SplitTake } from './split';
 import { turnedVibrato, type VibratoTurn } from './vibrato';
+import { USUAL_SLACK, wholeLine, type GuideSpan, type Settling, type Slack, type WholeSpan } from './whole-take';
 
 /** A note's edit as its line understands it. @param note as read: when it begins and is heard to begin, s */
 export function shapeOf(edit: NoteEdit | undefined, note?: { start: number; onset: number }, hop = 0.005): NoteShape {
@@ -24,7 +26,7 @@ export function shapeOf(edit: NoteEdit | undefined, note?: { start: number; onse
     scoop: share(edit.scoop),
     fall: share(edit.fall),
     glide: edit.glide ?? null,
-    settle: 0,
+    settle: edit.settle ?? null,
     pinned: edit.pinned ?? false,
     tilt: edit.tilt ?? 0,
     startCents: edit.startCents ?? 0,
@@ -97,9 +99,13 @@ export interface Surroundings {
   levelDb?: Float32Array;
   /** Semitones. */
   formant?: number;
+  /** Stretches tuned without notes, in order; notes with edits of their own keep to these. */
+  whole?: readonly WholeSpan[];
 }
 
 const NOTHING: Surroundings = {};
+/** Frames to either side in which a line tuned as a whole goes over into a note's own. */
+const OVER = 5;
 /** Less is not heard and would make the voice anew for nothing. */
 const LEAST_ADDED: Cents = 0.2;
 
@@ -114,7 +120,11 @@ export class TakePlanner {
   private shapes: NoteShape[];
   private around: Surroundings = NOTHING;
   /** The notes' own lines. */
-  private readonly noted: Float64Array;
+  private readonly own: Float64Array;
+  /** The take's line where it is tuned without notes, and where that is. */
+  private whole: { line: Float64Array; spans: readonly WholeSpan[] } | null = null;
+  /** Both together. */
+  private noted: Float64Array;
   /** What is added to them whatever the notes do, and how far each is pulled to its lead. */
   private added: Float32Array | null = null;
   private readonly pull: Float32Array;
@@ -130,7 +140,8 @@ export class TakePlanner {
     const frames = take.sung.length;
     this.chains = joinedChains(take.notes);
     this.shapes = take.notes.map(() => AS_SUNG);
-    this.noted = Float64Array.from(take.sung);
+    this.own = Float64Array.from(take.sung);
+    this.noted = this.own;
     this.line = Float64Array.from(take.sung);
     this.pull = new Float32Array(frames);
     this.leaned = new Float32Array(frames);
@@ -163,7 +174,8 @@ export class TakePlanner {
       while (i < to && !changed(i)) i++;
       if (i === to && !anew) continue;
       const [start, end] = [take.notes[from].start, take.notes[to - 1].end];
-      if (i < to) editChain(this.noted, take.sung, take.voiced, take.notes.slice(from, to), shapes.slice(from, to));
+      if (i < to) editChain(this.own, take.sung, take.voiced, take.notes.slice(from, to), shapes.slice(from, to));
+      if (this.whole) this.overlay(from, to);
       if (around.turns && !anew) for (let k = from; k < to; k++) this.turn(k);
       if (around.lean) this.lean(from, to, around.lean);
       dirty.push({ start: Math.max(0, start - LEAN_REACH - 1), end: Math.min(frames, end + LEAN_REACH + 1) });
@@ -182,7 +194,9 @@ export class TakePlanner {
   /** Takes what a track asks besides: what does not depend on the notes' edits is made here. */
   private surround(around: Surroundings): void {
     this.around = around;
-    const { cents, turns, levelLean, levelDb, formant, lean } = around;
+    const { cents, turns, levelLean, levelDb, formant, lean, whole } = around;
+    this.whole = whole?.length ? { line: wholeLine(this.take, whole), spans: whole } : null;
+    this.noted = this.whole ? this.whole.line.slice() : this.own;
     const { reading, voiced, sung } = this.take;
     this.added = cents || turns ? new Float32Array(sung.length) : null;
     if (cents) this.added!.set(cents.subarray(0, sung.length));
@@ -194,6 +208,28 @@ export class TakePlanner {
     const leaning = levelLean && levelLeanDb(reading.levelDb, voiced, levelLean);
     this.levelDb = leaning && levelDb ? leaning.map((v, k) => v + levelDb[k]) : (leaning ?? levelDb);
     this.formantCents = formant ? new Float32Array(sung.length).fill(formant * 100) : undefined;
+  }
+
+  /** Where notes have edits of their own, these hold instead of what tunes the whole take; between the two a short way over. */
+  private overlay(from: number, to: number): void {
+    const { noted, own, shapes, take } = this;
+    const { notes, sung } = take;
+    const { line } = this.whole!;
+    const [first, end] = [notes[from].start, notes[to - 1].end];
+    for (let k = first; k < end; k++) noted[k] = line[k];
+    const edges: number[] = [];
+    let before = false;
+    for (let i = from; i < to; i++) {
+      const edited = !isNeutral(shapes[i]);
+      if (edited) for (let k = notes[i].start; k < notes[i].end; k++) noted[k] = own[k];
+      if (i > from && edited !== before) edges.push(notes[i].start);
+      before = edited;
+    }
+    for (const edge of edges) {
+      const [a, z] = [Math.max(first, edge - OVER), Math.min(end - 1, edge + OVER)];
+      const [low, high] = [noted[a] - sung[a], noted[z] - sung[z]];
+      for (let k = a; k <= z; k++) noted[k] = sung[k] + low + (high - low) * smoothStep((k - a) / Math.max(1, z - a));
+    }
   }
 
   /** Another vibrato goes along with how much of it is kept. */
@@ -233,6 +269,9 @@ export class TakePlanner {
         active[k] = 1;
       }
     }
+    // a line drawn to its steps goes through what was sung again and again: it is one edit all the same
+    for (const w of this.whole?.spans ?? [])
+      for (let k = Math.max(start, w.start); k < Math.min(end, w.end); k++) if (voiced[k]) active[k] = 1;
     for (let i = firstReaching(notes, start); i < notes.length; i++) {
       const from = notes[i].transitionIn?.from ?? notes[i].start;
       if (Math.min(from, notes[i].start) >= end) break;
@@ -315,6 +354,23 @@ export function joinsOf({ notes }: SplitTake): number[] {
   return notes.flatMap(n =>
     n.joinedIn ? [n.transitionIn ? (n.transitionIn.from + n.transitionIn.to) / 2 : n.start] : [],
   );
+}
+
+export interface WholeTakeOptions extends Omit<Settling, 'glideMs'> {
+  glideMs?: number | null;
+  scale: Scale;
+  slack?: Slack;
+  guide?: readonly GuideSpan[];
+}
+
+/** Plan of a take that is tuned without notes. */
+export function planWholeTake(
+  take: SplitTake,
+  { scale, slack = USUAL_SLACK, glideMs = null, guide, ...settling }: WholeTakeOptions,
+): TakePlan {
+  const span = { start: 0, end: take.sung.length };
+  const whole = [{ ...span, settling: { ...settling, glideMs }, slack, scaleAt: () => scale, guide }];
+  return new TakePlanner(take).plan({}, { whole });
 }
 
 /** Plan of a take from one shape a note. */

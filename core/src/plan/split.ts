@@ -14,6 +14,27 @@ export interface SplitTake {
   notes: NoteMovement[];
 }
 
+const linesKnown = new WeakMap<Float32Array, Pick<SplitTake, 'sung' | 'voiced'>>();
+
+/** The sung line of a reading and where it is voiced; the same for the same line. */
+export function sungLines({ f0 }: Pick<Reading, 'f0'>): Pick<SplitTake, 'sung' | 'voiced'> {
+  let known = linesKnown.get(f0);
+  if (!known) {
+    const sung = new Float64Array(f0.length);
+    const voiced = new Float64Array(f0.length);
+    let held: Cents = 0;
+    for (let k = 0; k < f0.length; k++) {
+      if (f0[k] > 0) {
+        held = hzToCents(f0[k]);
+        voiced[k] = 1;
+      }
+      sung[k] = held;
+    }
+    linesKnown.set(f0, (known = { sung, voiced }));
+  }
+  return known;
+}
+
 /**
  * Splits every note of a reading.
  * @param before the same by an older reading of the take: notes that hang together and are the same in it are taken over
@@ -21,16 +42,7 @@ export interface SplitTake {
  */
 export function splitTake(reading: Reading, before?: SplitTake): SplitTake {
   const { f0, hop } = reading;
-  const sung = new Float64Array(f0.length);
-  const voiced = new Float64Array(f0.length);
-  let held: Cents = 0;
-  for (let k = 0; k < f0.length; k++) {
-    if (f0[k] > 0) {
-      held = hzToCents(f0[k]);
-      voiced[k] = 1;
-    }
-    sung[k] = held;
-  }
+  const { sung, voiced } = sungLines(reading);
   const frames = reading.notes.map(n => ({
     start: Math.round(n.start / hop),
     end: Math.min(f0.length, Math.round(n.end / hop)),

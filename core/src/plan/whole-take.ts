@@ -1,8 +1,8 @@
 import { midline, runsOf } from '../read';
-import { nearestStep, type Scale } from '../music';
-import type { Cents } from '../units';
+import { stepPut, stepSung, type Scale } from '../music';
+import { smoothStep, type Cents } from '../units';
 import { JointSmoother } from './body';
-import { voicePlan, type TakePlan } from './plan';
+import type { FrameSpan } from './movement';
 import type { SplitTake } from './split';
 
 /** How far and how long a line may stray before it counts as another step. */
@@ -12,48 +12,188 @@ export interface Slack {
 }
 export const USUAL_SLACK: Slack = { cents: 20, ms: 80 };
 
-export interface WholeTakeOptions {
+/** How a line is drawn to its steps. */
+export interface Settling {
   /** Time constant with which the voice reaches its rail, ms. */
   settleMs: number;
   /** 0..1 */
   aim: number;
-  /** Vibrato kept, 0..1: the correction then follows the line without it. */
+  /** Vibrato kept, 0..2: the correction then follows the line without it. */
   vibrato: number;
-  scale: Scale;
-  slack?: Slack;
+  /** Length of the way from one step to the next, ms; null: as quick as it settles. */
+  glideMs: number | null;
 }
 
-/** Tunes a take without notes: the correction approaches (step - line) with a time constant. */
-export function planWholeTake(
-  m: SplitTake,
-  { settleMs, aim, vibrato, scale, slack = USUAL_SLACK }: WholeTakeOptions,
-): TakePlan {
-  const line = Float64Array.from(m.sung);
-  const pace = settleMs > 0 ? 1 - Math.exp(-5 / settleMs) : 1;
-  for (const [a, z] of runsOf(m.voiced)) {
-    const sung = m.sung.slice(a, z);
-    const middle = midline(sung);
-    const steps = followSteps(middle, scale, slack);
-    const slow = z - a > 6 ? slowLine(sung) : sung;
-    let held = NaN;
-    for (let i = 0; i < sung.length; i++) {
-      const base = slow[i] + (sung[i] - slow[i]) * (1 - Math.min(1, vibrato));
-      const wanted = aim * (steps[i] - base);
-      held = Number.isNaN(held) ? wanted : held + pace * (wanted - held);
-      line[a + i] = sung[i] + held;
+/** A stretch of a take that is tuned without notes. */
+export interface WholeSpan extends FrameSpan {
+  settling: Settling;
+  slack: Slack;
+  scaleAt: (frame: number) => Scale;
+  /** The melody it is drawn to instead of the scale's steps; left as sung where that has no note. */
+  guide?: readonly GuideSpan[];
+}
+
+/** A guide's note, frames. */
+export interface GuideSpan extends FrameSpan {
+  cents: Cents;
+  /** Meant in the octave that is sung. */
+  fold: boolean;
+}
+
+/** Frames of 5 ms. */
+const FRAME_MS = 5;
+
+type Lines = Pick<SplitTake, 'sung' | 'voiced'>;
+
+/** The sung line drawn to its steps within some stretches. @param spans in order, not overlapping @returns cents a frame */
+export function wholeLine(take: Lines, spans: readonly WholeSpan[]): Float64Array {
+  const line = Float64Array.from(take.sung);
+  for (const run of spans.length ? voicedRuns(take) : []) {
+    const asks = new Array<Ask | undefined>(run.end - run.start);
+    for (const span of spans) {
+      if (span.end <= run.start || span.start >= run.end) continue;
+      const steps = stepsOfRun(run, span);
+      for (let k = Math.max(run.start, span.start); k < Math.min(run.end, span.end); k++) {
+        const i = k - run.start;
+        // one thing asked of many frames is one object
+        const last = asks[i - 1];
+        const same = last && last.settling === span.settling && Object.is(last.step, steps[i]);
+        asks[i] = same ? last : { step: steps[i], settling: span.settling };
+      }
     }
+    if (asks.some(a => a)) settleLine(line, take, run, asks);
   }
-  return { voice: voicePlan(m, line, Uint8Array.from(m.voiced)), line, dirty: { start: 0, end: line.length } };
+  return line;
+}
+
+/** Where a stretch of a voiced run goes from one step to the next. */
+export interface StepRun extends FrameSpan {
+  /** Where it is put; NaN where it is left as sung. */
+  put: Cents;
+}
+
+/** The steps a take's stretches belong to, from frame to frame of those voiced between two frames. */
+export function stepRuns(take: Lines, span: Omit<WholeSpan, 'settling'>): StepRun[] {
+  return voicedRuns(take).flatMap(run => {
+    const [from, to] = [Math.max(run.start, span.start), Math.min(run.end, span.end)];
+    const out: StepRun[] = [];
+    if (to <= from) return out;
+    const steps = stepsOfRun(run, span);
+    for (let k = from; k < to; k++) {
+      const put = steps[k - run.start];
+      const last = out[out.length - 1] as StepRun | undefined;
+      if (last && Object.is(last.put, put)) last.end = k + 1;
+      else out.push({ start: k, end: k + 1, put });
+    }
+    return out;
+  });
+}
+
+const stepsOfRun = (run: VoicedRun, { scaleAt, slack, guide }: Omit<WholeSpan, 'settling'>): Cents[] => {
+  if (guide) return followGuide(run, guide, slack);
+  const scale = scaleAt(run.start);
+  const steps = followSteps(run.middle, scale, slack);
+  if (!scale.rules) return steps;
+  const put = new Map(steps.map(s => [s, NaN]));
+  for (const s of put.keys()) put.set(s, stepPut(scale, s));
+  return steps.map(s => put.get(s)!);
+};
+
+/** What is asked of a frame; the same object while it is the same. */
+export interface Ask {
+  /** NaN: left as sung. */
+  step: Cents;
+  settling: Settling;
+}
+
+/** A stretch that is sung without a break. */
+interface VoicedRun extends FrameSpan {
+  /** The line without the swings of its vibrato, as steps are told by it. */
+  middle: Float64Array;
+}
+
+const runsKnown = new WeakMap<Float64Array, VoicedRun[]>();
+function voicedRuns({ sung, voiced }: Lines): VoicedRun[] {
+  let runs = runsKnown.get(sung);
+  if (!runs) {
+    runs = runsOf(voiced).map(([start, end]) => ({ start, end, middle: midline(sung.slice(start, end)) }));
+    runsKnown.set(sung, runs);
+  }
+  return runs;
+}
+
+const slowKnown = new WeakMap<Float64Array, Map<string, Float64Array>>();
+/** The sung line of a stretch less its vibrato; found once. */
+function slowOf(sung: Float64Array, { start, end }: FrameSpan): Float64Array {
+  const known = slowKnown.get(sung) ?? new Map<string, Float64Array>();
+  slowKnown.set(sung, known);
+  const name = `${start} ${end}`;
+  let slow = known.get(name);
+  if (!slow) known.set(name, (slow = end - start > 6 ? slowLine(sung.slice(start, end)) : sung.slice(start, end)));
+  return slow;
 }
 
 /**
- * The step each frame belongs to. A stray becomes another step once the midline has been beyond half way by slack.cents for slack.ms;
- * the change is dated back to where the line crossed.
+ * Draws one voiced stretch to what is asked of its frames: the correction is approached with a time constant, at once after a rest, and
+ * let go with it where nothing is asked.
+ */
+export function settleLine(
+  line: Float64Array,
+  { sung }: Pick<Lines, 'sung'>,
+  run: FrameSpan,
+  asks: readonly (Ask | undefined)[],
+): void {
+  const slow = slowOf(sung, run);
+  const steps = glided(asks);
+  let held = NaN;
+  let pace = 1;
+  for (let i = 0; i < asks.length; i++) {
+    const k = run.start + i;
+    const ask = asks[i];
+    let wanted = 0;
+    let more = 0;
+    if (ask) {
+      const { settleMs, aim, vibrato } = ask.settling;
+      pace = settleMs > 0 ? 1 - Math.exp(-FRAME_MS / settleMs) : 1;
+      const swing = sung[k] - slow[i];
+      const base = slow[i] + swing * (1 - Math.min(1, vibrato));
+      if (!Number.isNaN(steps[i])) wanted = aim * (steps[i] - base);
+      more = Math.max(0, vibrato - 1) * swing;
+    }
+    held = Number.isNaN(held) ? wanted : held + pace * (wanted - held);
+    line[k] = sung[k] + held + more;
+  }
+}
+
+/** The steps asked for, with ways between them that take as long as is asked of the later one. */
+function glided(asks: readonly (Ask | undefined)[]): Float64Array {
+  const steps = Float64Array.from(asks, a => a?.step ?? NaN);
+  const out = steps.slice();
+  const changes: number[] = [0];
+  for (let i = 1; i < steps.length; i++) if (!Object.is(steps[i], steps[i - 1])) changes.push(i);
+  changes.push(steps.length);
+  for (let c = 1; c + 1 < changes.length; c++) {
+    const at = changes[c];
+    const [from, to] = [steps[at - 1], steps[at]];
+    const { glideMs } = asks[at]?.settling ?? { glideMs: null };
+    if (!glideMs || Number.isNaN(from) || Number.isNaN(to)) continue;
+    // no further than half way to the next change on either side
+    const room = Math.min((at - changes[c - 1]) / 2, (changes[c + 1] - at) / 2);
+    const half = Math.min(glideMs / FRAME_MS / 2, room);
+    for (let i = Math.ceil(at - half); i < at + half; i++)
+      out[i] = from + (to - from) * smoothStep((i - at + half) / (2 * half));
+  }
+  return out;
+}
+
+/**
+ * The step each frame belongs to, before what is said about it. A stray becomes another step once the midline has been beyond half way
+ * by slack.cents for slack.ms; the change is dated back to where the line crossed.
  */
 export function followSteps(middle: Float64Array, scale: Scale, slack: Slack): Cents[] {
-  const need = Math.max(1, Math.round(slack.ms / 5));
+  const need = Math.max(1, Math.round(slack.ms / FRAME_MS));
   const n = middle.length;
-  const near = Array.from(middle, c => nearestStep(scale, c));
+  const near = Array.from(middle, c => stepSung(scale, c));
   const vote = (a: number, b: number) => {
     const counts = new Map<number, number>();
     for (let i = a; i < b; i++) counts.set(near[i], (counts.get(near[i]) ?? 0) + 1);
@@ -81,6 +221,46 @@ export function followSteps(middle: Float64Array, scale: Scale, slack: Slack): C
       since = -1;
     }
     out.push(current);
+  }
+  return out;
+}
+
+/** How much earlier or later than it is written a guide's note may be sung, frames. */
+const GUIDE_REACH = 30;
+
+/** The guide's note each frame of a run belongs to; NaN where there is none. Of those near in time the sung one, as long as it is there. */
+function followGuide({ start, middle }: VoicedRun, guide: readonly GuideSpan[], slack: Slack): Cents[] {
+  const need = Math.max(1, Math.round(slack.ms / FRAME_MS));
+  let current: GuideSpan | null = null;
+  let since = -1;
+  let first = 0;
+  const pitch = (g: GuideSpan, c: Cents) => (g.fold ? g.cents + 1200 * Math.round((c - g.cents) / 1200) : g.cents);
+  const out: Cents[] = [];
+  for (let i = 0; i < middle.length; i++) {
+    const k = start + i;
+    while (first < guide.length && guide[first].end + GUIDE_REACH <= k) first++;
+    let near: GuideSpan | null = null;
+    let sounding: GuideSpan | null = null;
+    let there = false;
+    for (let g = first; g < guide.length && guide[g].start - GUIDE_REACH <= k; g++) {
+      const note = guide[g];
+      if (note.end + GUIDE_REACH <= k) continue;
+      if (note === current) there = true;
+      if (k >= note.start && k < note.end) sounding ??= note;
+      const away = (n: GuideSpan) => Math.abs(middle[i] - pitch(n, middle[i]));
+      if (!near || away(note) < away(near)) near = note;
+    }
+    if (!there) [current, since] = [sounding ?? near, -1];
+    else if (near && near !== current) {
+      const [from, to] = [pitch(current!, middle[i]), pitch(near, middle[i])];
+      const beyond = (middle[i] - (from + to) / 2) * Math.sign(to - from) > slack.cents;
+      since = beyond ? (since < 0 ? i : since) : -1;
+      if (beyond && i - since + 1 >= need) {
+        for (let j = since; j < i; j++) out[j] = to;
+        [current, since] = [near, -1];
+      }
+    } else since = -1;
+    out.push(current ? pitch(current, middle[i]) : NaN);
   }
   return out;
 }

@@ -12,7 +12,14 @@ export {
 export { Listener, type ReadFrom, type Recordings, type RenderedTrack } from './listener';
 export { Score } from './score';
 export { shownSong, type Hint, type ShownNote, type ShownSong, type ShownTrack } from './shown';
-export { leans, planSurroundings, surroundingsOf, type TakeSurroundings } from './surroundings';
+export {
+  leans,
+  planSurroundings,
+  surroundingsOf,
+  wholeInTake,
+  wholeSpans,
+  type TakeSurroundings,
+} from './surroundings';
 export {
   emptyTrackView,
   isUnread,
@@ -32,6 +39,8 @@ export {
   referenceCents,
   scaleAtOf,
   scaleIn,
+  scaleSpans,
   stepMeant,
   type KeyInForce,
 } from './tuning';
+export { claimed, guideNotes, guideOf, offsetFor, type PlacedGuideNote } from './guide';

@@ -197,7 +197,7 @@ export class Listener {
       for (const take of track.takes) {
         const heard = this.heard.get(take.id);
         if (!heard || !takes[take.id]) continue;
-        const around = surroundingsOf(song, track, take, id => score.view(id));
+        const around = surroundingsOf(song, track, take, id => score.view(id), score.scaleAt);
         const { plan, line } = this.plan(take.id, heard, countingEdits(score, track, take), around);
         plans.set(take.id, plan);
         takes[take.id] = { ...takes[take.id], line, gainDb: plan.voice.levelDb ?? null };

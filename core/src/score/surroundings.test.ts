@@ -14,7 +14,7 @@ const open = (...more: Track[]): void => {
 const trackNow = (id: string) => opened.track(id)!;
 const surroundings = (id: string, of: Song = opened.song) => {
   const t = trackNow(id);
-  return surroundingsOf(of, t, t.takes[0], v => opened.view(v));
+  return surroundingsOf(of, t, t.takes[0], v => opened.view(v), opened.scaleAt);
 };
 /** Everything is sung .1 s late. */
 const late = () =>

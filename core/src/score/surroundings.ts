@@ -1,7 +1,10 @@
-import { leadAt, noteFacts, type SplitTake, type Surroundings } from '../plan';
+import { leadAt, noteFacts, type SplitTake, type Surroundings, type WholeSpan } from '../plan';
 import { scattered, type Scatter } from '../parts';
-import { TimeMap, type Meeting, type Song, type Take, type Track } from '../song';
-import type { Decibels, Midi, Semitones, Span, TakeSeconds } from '../units';
+import { TimeMap, type Guide, type Meeting, type Song, type Take, type Track, type WholeTakeRecord } from '../song';
+import type { Cents, Decibels, HeardSeconds, Midi, Semitones, Span, TakeSeconds } from '../units';
+import { guideNotes, guideOf } from './guide';
+import { referenceCents, scaleSpans, type ScaleSpan } from './tuning';
+import type { Scale } from '../music';
 import { heardMap, meetingsWithLead, Place, stackLeadOf } from './place';
 import type { TrackView } from './track-view';
 
@@ -24,11 +27,25 @@ export interface TakeSurroundings {
     /** Stretches of the take that have none or are left as sung. */
     alone: Span<TakeSeconds>[];
   };
+  whole?: WholeInTake;
   part?: { scatter: Scatter; formant: Semitones; spans: Span<TakeSeconds>[] | null };
 }
 
 /** Whether a track takes more of its lead than its timing. */
 export const leans = ({ align }: Pick<Track, 'align'>): boolean => !!align && (align.lean > 0 || align.levelLean > 0);
+
+/** A note of a melody guide, take time and cents. */
+interface GuideInTake extends Span<TakeSeconds> {
+  cents: Cents;
+  fold: boolean;
+}
+
+/** How a take is tuned as a whole; take time. */
+interface WholeInTake {
+  spans: WholeTakeRecord[];
+  scales: readonly ScaleSpan[];
+  guide: GuideInTake[];
+}
 
 interface Kept {
   of: unknown[];
@@ -41,13 +58,14 @@ const MOST_KEPT = 200;
 /**
  * How a take of a track is to sound besides its notes' edits; null for a track that is only sung. The same object while nothing about it
  * changed, so that whoever has it need not be sent it again.
- * @param viewOf a track as it is heard now
+ * @param viewOf a track as it is heard now @param scaleAt the steps allowed at a moment of the song
  */
 export function surroundingsOf(
   song: Song,
   track: Track,
   take: Take,
   viewOf: (trackId: string) => TrackView,
+  scaleAt: (seconds: HeardSeconds) => Scale,
 ): TakeSurroundings | null {
   const lead = stackLeadOf(song, track);
   const view = lead && track.found && leans(track) ? viewOf(lead.id) : null;
@@ -57,27 +75,82 @@ export function surroundingsOf(
     track.part,
     track.align,
     track.found,
+    track.whole,
+    track.whole.length && scaleAt,
+    guideMeant(song, track),
     take.offsetSeconds,
     view?.line,
     view?.reading?.levelDb,
   ];
   const known = kept.get(take.id);
   if (known?.of.every((v, i) => v === of[i])) return known.made;
-  const made = surrounding(song, track, take, view);
+  const made = surrounding(song, track, take, view, scaleAt);
   kept.delete(take.id);
   kept.set(take.id, { of, made });
   if (kept.size > MOST_KEPT) kept.delete(kept.keys().next().value!);
   return made;
 }
 
-function surrounding(song: Song, track: Track, take: Take, lead: TrackView | null): TakeSurroundings | null {
+/** The guide a track is drawn to as a whole. */
+const guideMeant = (song: Song, track: Track): Guide | null =>
+  track.whole.some(w => w.to === 'guide') ? guideOf(song, track) : null;
+
+/** A guide's notes as a take's are; it is written in semitones of 440 Hz. */
+const guideInTake = (song: Song, guide: Guide | null, toTake: (t: HeardSeconds) => TakeSeconds): GuideInTake[] =>
+  guide
+    ? guideNotes(guide).map(n => ({
+        start: toTake(n.start),
+        end: toTake(n.end),
+        cents: n.midi * 100 + referenceCents(song),
+        fold: guide.fold,
+      }))
+    : [];
+
+/** How a take of a track is tuned as a whole. */
+export function wholeInTake(
+  song: Song,
+  track: Track,
+  { offsetSeconds }: Pick<Take, 'offsetSeconds'>,
+  scaleAt: (seconds: HeardSeconds) => Scale,
+): WholeInTake {
+  const bent = heardMap(song, track);
+  const toTake = (t: HeardSeconds) => (bent ? bent.backward(t) : t) - offsetSeconds;
+  return {
+    spans: track.whole.map(w => ({ ...w, start: w.start - offsetSeconds, end: w.end - offsetSeconds })),
+    scales: scaleSpans(scaleAt).map(s => ({ ...s, from: toTake(s.from) })),
+    guide: guideInTake(song, guideMeant(song, track), toTake),
+  };
+}
+
+/** The same for the planner, one for each record. @param frames of the take */
+export function wholeSpans({ spans, scales, guide }: WholeInTake, frames: number, hop: number): WholeSpan[] {
+  const frame = (t: TakeSeconds) => Math.max(0, Math.min(frames, Math.round(t / hop)));
+  const melody = guide.map(g => ({ ...g, start: frame(g.start), end: frame(g.end) }));
+  return spans.map(w => ({
+    start: frame(w.start),
+    end: frame(w.end),
+    settling: { settleMs: w.settleMs, aim: w.aim / 100, vibrato: w.vibrato / 100, glideMs: w.glideMs },
+    slack: { cents: w.slackCents, ms: w.slackMs },
+    scaleAt: k => (scales.findLast(s => s.from <= k * hop) ?? scales[0]).scale,
+    ...(w.to === 'guide' ? { guide: melody } : {}),
+  }));
+}
+
+function surrounding(
+  song: Song,
+  track: Track,
+  take: Take,
+  lead: TrackView | null,
+  scaleAt: (seconds: HeardSeconds) => Scale,
+): TakeSurroundings | null {
   const bent = heardMap(song, track);
   const out: TakeSurroundings = {};
   const shift = take.offsetSeconds;
   if (bent) out.time = new Place(shift, bent).takeMap()!.toJSON();
+  if (track.whole.length) out.whole = wholeInTake(song, track, take, scaleAt);
   if (track.part) {
     const { scatterTime, scatterPitch, seed, formant, spans } = track.part;
-    const toTake = (t: number) => (bent ? bent.backward(t) : t) - shift;
+    const toTake = (t: HeardSeconds) => (bent ? bent.backward(t) : t) - shift;
     out.part = {
       scatter: { time: scatterTime, pitch: scatterPitch, seed },
       formant,
@@ -97,7 +170,7 @@ function surrounding(song: Song, track: Track, take: Take, lead: TrackView | nul
       alone: [...track.found!.apart, ...asSung].map(a => ({ start: a.start - shift, end: a.end - shift })),
     };
   }
-  return out.time || out.lean || out.part ? out : null;
+  return out.time || out.lean || out.part || out.whole ? out : null;
 }
 
 /** The same for the planner, in frames of a take that was split. */
@@ -105,7 +178,7 @@ export function planSurroundings(asked: TakeSurroundings | null, take: SplitTake
   if (!asked) return {};
   const { hop } = take.reading;
   const frames = take.sung.length;
-  const { time, lean, part } = asked;
+  const { time, lean, part, whole } = asked;
   const out: Surroundings = {};
   if (time) out.time = TimeMap.through(time);
   if (lean) {
@@ -114,6 +187,7 @@ export function planSurroundings(asked: TakeSurroundings | null, take: SplitTake
     if (lean.pitch) out.lean = { lead: cents, amount: lean.pitch };
     if (lean.level) out.levelLean = { lead: levelDb, amount: lean.level };
   }
+  if (whole) out.whole = wholeSpans(whole, frames, hop);
   if (part) {
     const { scatter, formant, spans } = part;
     if (scatter.time || scatter.pitch) {

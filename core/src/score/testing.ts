@@ -1,5 +1,7 @@
-import type { NoteFacts } from '../plan';
-import type { Reading } from '../read';
+import { noteFacts, splitTake, type NoteFacts } from '../plan';
+import { correctReading, lineInMidi, noCorrections, type Reading } from '../read';
+import type { Take } from '../song';
+import { midiToHz, type Midi, type Seconds } from '../units';
 import type { TakeView } from './track-view';
 
 /** Made-up songs for tests of what is seen and heard of them. */
@@ -42,6 +44,46 @@ export function sung(pitch: number, phrases: number[], levelDb = -20): TakeView 
     auto: reading,
     reading,
     notes,
+    sungLine: line,
+    gainDb: null,
+    line,
+  };
+}
+
+/** A reading of a pitch line in frames of 5 ms, NaN where nothing is sung; notes where they are said to begin and end. */
+export function readingOf(line: ArrayLike<Midi>, notes: readonly [start: Seconds, end: Seconds][]): Reading {
+  const frames = line.length;
+  return {
+    duration: frames * 0.005,
+    hop: 0.005,
+    f0: Float32Array.from(line, m => (Number.isNaN(m) ? 0 : midiToHz(m))),
+    levelDb: new Float32Array(frames).fill(-20),
+    candidates: {
+      count: new Uint8Array(frames / 2),
+      hz: new Float32Array((frames / 2) * 7),
+      periodicity: new Float32Array((frames / 2) * 7),
+      harmonicity: new Float32Array((frames / 2) * 7),
+    },
+    notes: notes.map(([start, end]) => ({ start, end, onset: start, pitch: line[Math.round((start + end) * 100)] })),
+    noises: [],
+    spoken: [],
+    keys: [],
+    colour: new Float32Array(frames),
+  } as unknown as Reading;
+}
+
+/** What is known of a take that was read so, with what was put right in it. */
+export function heardView(auto: Reading, { corrections }: Pick<Take, 'corrections'>): TakeView {
+  const { reading, assumed, misfits } = correctReading(auto, corrections ?? noCorrections);
+  const line = lineInMidi(reading);
+  return {
+    status: 'ready',
+    progress: 1,
+    assumed,
+    misfits,
+    auto,
+    reading,
+    notes: noteFacts(splitTake(reading)),
     sungLine: line,
     gainDb: null,
     line,

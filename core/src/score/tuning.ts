@@ -68,9 +68,20 @@ export function scaleAtOf(song: Song, first: Key | null): (seconds: HeardSeconds
     scale: scaleIn(song, key),
   }));
   const scaleAt = (t: HeardSeconds) => (spans.findLast(q => q.from <= t) ?? spans[0]).scale;
+  spansOf.set(scaleAt, spans);
   scales.set(song.keyChanges, { of, scaleAt });
   return scaleAt;
 }
+
+/** Steps from some moment on. */
+export interface ScaleSpan {
+  from: HeardSeconds;
+  scale: Scale;
+}
+const spansOf = new WeakMap<(seconds: HeardSeconds) => Scale, ScaleSpan[]>();
+/** What scaleAtOf says as a list, for where no function can be sent. */
+export const scaleSpans = (scaleAt: (seconds: HeardSeconds) => Scale): readonly ScaleSpan[] =>
+  spansOf.get(scaleAt) ?? [{ from: -Infinity, scale: scaleAt(0) }];
 
 /** The key in force at a moment. */
 export function keyAt(song: Song, first: Key | null, seconds: HeardSeconds): Key | null {

@@ -25,7 +25,7 @@ import { STRETCH_KINDS, type StretchKind } from '../read/correct';
  */
 
 /** Bumped with every change of the stored shape; migrations.ts brings older ones forward. */
-export const DOCUMENT_VERSION = 8;
+export const DOCUMENT_VERSION = 9;
 
 /** A day: nothing in a song lies further from its zero. */
 export const LONGEST_SECONDS = 86400;
@@ -143,6 +143,8 @@ export class NoteEdit extends SpanRecord {
   /** How far its swings are made alike, 0-100. */
   @IsOptional() @IsShare() even?: number;
   @IsOptional() @ValidateNested() @Type(() => VibratoRecord) added?: VibratoRecord;
+  /** It is drawn to its pitch as a whole take is, with this time constant, ms; its body then has no faders of its own. */
+  @IsOptional() @IsNumber() @Min(0) @Max(600) settle?: number;
   /** Its pitch where it was drawn by hand; source seconds. */
   @IsOptional() @IsDrawing() drawn?: number[][];
   /** Placed by hand: no broad command moves it. */
@@ -286,6 +288,44 @@ export class PartRule {
   @IsNumber() @Min(-12) @Max(12) formant: number = 0;
 }
 
+/** A stretch of a track that is tuned without notes, song s as sung. */
+export class WholeTakeRecord extends SpanRecord {
+  /** Time constant with which the voice reaches its steps, ms. */
+  @IsNumber() @Min(0) @Max(600) settleMs: number = 60;
+  @IsShare() aim: number = 100;
+  /** Length of the way from one step to the next, ms; null: as quick as it settles. */
+  @IsOptional() @IsNumber() @Min(0) @Max(1000) glideMs: number | null = null;
+  /** Vibrato kept. */
+  @IsShare(200) vibrato: number = 100;
+  /** How far and how long the voice may stray before it counts as on another step. */
+  @IsNumber() @Min(0) @Max(100) slackCents: number = 20;
+  @IsNumber() @Min(0) @Max(1000) slackMs: number = 80;
+  /** What it is drawn to: the tuning's steps, or its melody guide. */
+  @IsIn(['key', 'guide']) to: 'key' | 'guide' = 'key';
+}
+
+/** A note of a melody guide, song s. */
+export class GuideNoteRecord extends SpanRecord {
+  @IsMidi() midi!: number;
+}
+
+/** The melody a track is meant to sing. */
+export class Guide {
+  @IsString() @Length(1, 200) name!: string;
+  @IsListOf(() => GuideNoteRecord, 20000) notes: GuideNoteRecord[] = [];
+  /** By how much its notes are heard later than they are written, s. */
+  @IsNumber() @Min(-LONGEST_SECONDS) @Max(LONGEST_SECONDS) offsetSeconds: number = 0;
+  /** Whether its notes are meant in the octave that is sung. */
+  @IsBoolean() fold: boolean = false;
+}
+
+/** A guide of some notes. */
+export const guideFrom = (name: string, notes: readonly { start: number; end: number; midi: number }[]): Guide =>
+  Object.assign(new Guide(), {
+    name,
+    notes: notes.map(({ start, end, midi }) => Object.assign(new GuideNoteRecord(), { start, end, midi })),
+  });
+
 export class Track {
   @IsId() id!: string;
   @IsString() @Length(1, 200) name!: string;
@@ -307,6 +347,10 @@ export class Track {
   @IsOptional() @ValidateNested() @Type(() => FoundAlignment) found: FoundAlignment | null = null;
   /** What makes it a part; null: it was sung. */
   @IsOptional() @ValidateNested() @Type(() => PartRule) part: PartRule | null = null;
+  /** Where it is tuned without notes, in order. */
+  @IsListOf(() => WholeTakeRecord, 1000) whole: WholeTakeRecord[] = [];
+  /** The melody it is meant to sing; null: none is known. */
+  @IsOptional() @ValidateNested() @Type(() => Guide) guide: Guide | null = null;
   /** Phrases once the user has touched them; null: as found in the takes. */
   @IsOptional() @IsListOf(() => PhraseMark, 10000) phrases: PhraseMark[] | null = null;
 }

@@ -2,6 +2,8 @@ import {
   AlignRule,
   Chord,
   Corrections,
+  Guide,
+  GuideNoteRecord,
   HeardStretch,
   KeptSelection,
   KeyChange,
@@ -21,6 +23,7 @@ import {
   TieMark,
   Track,
   TuningRecord,
+  WholeTakeRecord,
   Word,
 } from './document';
 
@@ -49,12 +52,13 @@ const CORRECTIONS: RecordShape = {
 const TAKE: RecordShape = { type: Take, edits: 'edits', items: { words: Word }, single: { corrections: CORRECTIONS } };
 const ALIGN: RecordShape = { type: AlignRule, items: { ties: TieMark, moved: MovedWord, asSung: SpanRecord } };
 const PART: RecordShape = { type: PartRule };
+const GUIDE: RecordShape = { type: Guide, items: { notes: GuideNoteRecord } };
 const PHRASE: RecordShape = { type: PhraseMark, records: { remarks: { type: Remark } } };
 const TRACK: RecordShape = {
   type: Track,
   records: { takes: TAKE, phrases: PHRASE },
-  items: { segments: Segment },
-  single: { align: ALIGN, part: PART },
+  items: { segments: Segment, whole: WholeTakeRecord },
+  single: { align: ALIGN, part: PART, guide: GUIDE },
 };
 const TEMPO: RecordShape = { type: Tempo, items: { changes: TempoChange, metres: MetreChange } };
 export const SONG_SHAPE: RecordShape = {
