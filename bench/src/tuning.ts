@@ -1,5 +1,9 @@
 import {
   correctReading,
+  parseKey,
+  seededRandom,
+  scaleOfKey,
+  stepsMeant,
   followRecipe,
   keyOf,
   lineInMidi,
@@ -19,6 +23,7 @@ import {
   type SplitTake,
   type TakeView,
 } from '@essim/core';
+import type { PersonNote } from './people';
 
 /** Whole takes tuned without notes, what they are as notes, and slack: on readings, as recipes make them. */
 
@@ -132,4 +137,74 @@ export async function scoreWholeTake(of: string, reading: Reading): Promise<Row[
     });
   }
   return rows;
+}
+
+/** Wrong roundings planted in melodies: the nearest step is not the one that was meant. */
+const PLANTED = 0.08;
+const REPEATS = 10;
+
+/** Hints at probably wrong steps: of notes as they are known, a few sung over half a step off; how many are found, how many are false. */
+export function scoreHints(melodies: readonly { of: string; key: string; notes: PersonNote[] }[]): Row[] {
+  const random = seededRandom(7).uniform;
+  return melodies.map(({ of, key, notes }): Row => {
+    const scale = scaleOfKey(parseKey(key));
+    let [planted, found, right, false_] = [0, 0, 0, 0];
+    for (const flat of [0, -0.25, 0.15])
+      for (let r = 0; r < REPEATS; r++) {
+        const sung = notes.map(n => {
+          if (random() >= PLANTED) return { ...n, sung: n.sung + flat };
+          const side = random() < 0.5 ? -1 : 1;
+          return { ...n, sung: n.rail + flat * 0.7 + side * (0.53 + 0.2 * random()) };
+        });
+        const meant = stepsMeant(sung, { scaleAt: () => scale, chordAt: () => '', strongAt: () => false });
+        sung.forEach((n, i) => {
+          const hinted = meant[i].other > 0.4;
+          if (Math.abs(meant[i].steps[0] - n.rail) < 0.01) {
+            right++;
+            if (hinted) false_++;
+          } else {
+            planted++;
+            if (hinted && Math.abs(meant[i].steps[1] - n.rail) < 0.01) found++;
+          }
+        });
+      }
+    return { of, planted, found: found / planted, 'false in 60 notes': (60 * false_) / right };
+  });
+}
+
+/** Strays and runs planted in a take: by slack the one is not cut off, the other is. */
+export async function scoreSlack(of: string, reading: Reading): Promise<Row> {
+  const random = seededRandom(11).uniform;
+  const key = keyOf({ key: null }, reading.keys).key!;
+  const f0 = Float32Array.from(reading.f0);
+  const long = reading.notes.filter(n => n.end - n.start > 0.5);
+  const planted = long.map((n, i) => {
+    // a stray of 40 ms or a step held for 130, in the middle of a long note
+    const stray = i % 2 === 0;
+    const at = Math.round(((n.start + n.end) / 2) / reading.hop);
+    const frames = stray ? 8 : 26;
+    const cents = (random() < 0.5 ? -1 : 1) * (stray ? 130 : 200);
+    for (let k = at; k < at + frames; k++) f0[k] *= 2 ** (cents / 1200);
+    return { at: at * reading.hop, stray };
+  });
+  const hearing = new Hearing({ ...reading, f0 });
+  const song = songOf(key);
+  const made = await hearing.follow(song, [{ do: 'slack', with: { cents: 20, ms: 80 } }]);
+  const { notes } = hearing.of(made.tracks[0].takes[0]).view;
+  const cutAt = (t: number) => notes.some(n => Math.abs(n.start - t) < 0.05);
+  const share = (list: typeof planted, is: (p: (typeof planted)[number]) => boolean) =>
+    list.filter(is).length / Math.max(1, list.length);
+  return {
+    of,
+    notes: reading.notes.length,
+    'runs kept': share(
+      planted.filter(p => !p.stray),
+      p => cutAt(p.at),
+    ),
+    'strays cut': share(
+      planted.filter(p => p.stray),
+      p => cutAt(p.at),
+    ),
+    'notes then': notes.length,
+  };
 }

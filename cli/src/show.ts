@@ -16,7 +16,9 @@ export async function showCommand(path: string, options: ShowOptions): Promise<v
     const tracks = song.tracks.filter(t => options.track === undefined || t.name === options.track);
     if (!tracks.length) throw new UserError(`--track: ${path} has no track "${options.track}"`);
     requireOutputs(options.json);
-    const { score } = await hearing(path, () => listener.planned(song, tracks.filter(isVocal)));
+    // hints of one track look at all that sound with it
+    const needed = (options.hints ? song.tracks : tracks).filter(isVocal);
+    const { score } = await hearing(path, () => listener.planned(song, needed));
     writeOutput(options.json, JSON.stringify(shownSong(score, tracks, { hints: !!options.hints })));
   } finally {
     opened.close();

@@ -1,6 +1,7 @@
 import type { Argument } from './arguments';
 import { copyEdits } from './copied';
 import { GUIDE_INTENTS } from './guide';
+import { HINT_INTENTS } from './hints';
 import { slack } from './slack';
 import { WHOLE_TAKE_INTENTS } from './whole-take';
 import { DETAIL_INTENTS } from './detail';
@@ -20,6 +21,7 @@ export const INTENTS: readonly Intent[] = [
   slack,
   ...WHOLE_TAKE_INTENTS,
   ...GUIDE_INTENTS,
+  ...HINT_INTENTS,
   copyEdits,
   ...STACK_INTENTS,
   ...PART_INTENTS,

@@ -1,3 +1,4 @@
+export { HINT_KINDS, hintName, hintsOf, type Hint, type HintKind } from './hints';
 export { countingEdits, sourceOfPart } from './counting';
 export {
   heardMap,
@@ -11,7 +12,8 @@ export {
 } from './place';
 export { Listener, type ReadFrom, type Recordings, type RenderedTrack } from './listener';
 export { Score } from './score';
-export { shownSong, type Hint, type ShownNote, type ShownSong, type ShownTrack } from './shown';
+export { stepsMeant, type StepsMeant } from './steps';
+export { shownSong, type ShownHint, type ShownNote, type ShownSong, type ShownTrack } from './shown';
 export {
   leans,
   planSurroundings,

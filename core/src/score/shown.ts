@@ -1,9 +1,10 @@
 import { offsetsOf } from '../align';
-import { BarGrid, degreeIn, nearestStep, stepName, type Key } from '../music';
+import { BarGrid, stepName, type Key } from '../music';
 import { HOP } from '../read';
 import { commonLag, inTimeScore, inTuneScore } from '../measure';
 import { TimeMap, wordOver, type Track } from '../song';
 import type { Cents, Decibels, HeardSeconds, Midi, Span } from '../units';
+import { hintsOf, type HintKind } from './hints';
 import { heardMap, meetingsWithLead } from './place';
 import type { Score } from './score';
 import type { TrackNote, TrackView } from './track-view';
@@ -34,16 +35,16 @@ export interface ShownTrack {
   apart: Span<HeardSeconds>[];
 }
 
-export interface Hint {
+export interface ShownHint {
   time: HeardSeconds;
   track: string;
-  kind: 'outside' | 'halfway' | 'clash-track';
+  kind: HintKind;
   alternatives: Midi[];
 }
 
 export interface ShownSong {
   tracks: ShownTrack[];
-  hints?: Hint[];
+  hints?: ShownHint[];
   key: { tonic: string; mode: Key['mode']; confidence: number } | null;
   scores: { inTune: number | null; inTime: number | null };
 }
@@ -57,7 +58,7 @@ export function shownSong(score: Score, tracks: readonly Track[], { hints = fals
   const { key, confidence } = score.key;
   return {
     tracks: tracks.map(t => shownTrack(score, t)),
-    ...(hints ? { hints: tracks.flatMap(t => hintsOf(score, t)) } : {}),
+    ...(hints ? { hints: tracks.flatMap(t => shownHints(score, t)) } : {}),
     key: key && { tonic: stepName(key.tonic, key), mode: key.mode, confidence: round(confidence, 3) },
     scores: scoresOf(score, tracks),
   };
@@ -170,23 +171,12 @@ function apartOf({ song }: Score, track: Track): Span<HeardSeconds>[] {
   return (track.found?.apart ?? []).map(s => ({ start: heard(s.start), end: heard(s.end) }));
 }
 
-/** Further than this from a step, a note is between two. */
-const HALFWAY: Cents = 35;
-
-function hintsOf(score: Score, track: Track): Hint[] {
-  const view = score.view(track.id);
-  return view.notes.flatMap((n): Hint[] => {
-    const scale = score.scaleAt(n.start);
-    const key = score.keyAt(n.start);
-    const pitch = view.edits[n.key]?.target ?? n.sung;
-    const semitone = Math.round(pitch);
-    const near = [nearestStep(scale, (pitch - 0.6) * 100) / 100, nearestStep(scale, (pitch + 0.6) * 100) / 100];
-    const alternatives = [...new Set(near)];
-    if (key && !degreeIn(scale, semitone)) return [{ time: n.start, track: track.name, kind: 'outside', alternatives }];
-    const off = Math.abs(pitch - nearestStep(scale, pitch * 100) / 100) * 100;
-    return off > HALFWAY ? [{ time: n.start, track: track.name, kind: 'halfway', alternatives }] : [];
-  });
-}
+const shownHints = (score: Score, track: Track): ShownHint[] =>
+  hintsOf(score, track).flatMap(({ start, kind, alternatives, looked }) =>
+    looked
+      ? []
+      : [{ time: round(start, 4), track: track.name, kind, alternatives: alternatives.map(m => round(m, 4)) }],
+  );
 
 /** In tune and in time over all voices, as they are heard; null where there is nothing to tell it by. */
 function scoresOf(score: Score, tracks: readonly Track[]): ShownSong['scores'] {

@@ -1,0 +1,244 @@
+import { BarGrid, chordTones, degreeIn, inSemitones, nearestStep, pitchClass, stepFrom, type Key } from '../music';
+import { HOP } from '../read';
+import { isVocal, type Take, type Track } from '../song';
+import { overlapOf, type Cents, type HeardSeconds, type Midi, type Seconds, type Span } from '../units';
+import type { Score } from './score';
+import { stepsMeant } from './steps';
+import type { TrackNote, TrackView } from './track-view';
+
+/** What may be wrong with a note as it is heard now, and where it could go instead. */
+
+export const HINT_KINDS = ['semitone', 'octave', 'outside', 'halfway', 'clash-chord', 'clash-track'] as const;
+export type HintKind = (typeof HINT_KINDS)[number];
+
+export interface Hint extends Span<HeardSeconds> {
+  kind: HintKind;
+  trackId: string;
+  /** The note's key in its track's view. */
+  noteKey: string;
+  takeId: string;
+  /** Where it lies now. */
+  now: Midi;
+  /** Where it could go, the likeliest first. */
+  alternatives: Midi[];
+  /** Another track it clashes with, or the chord, in words. */
+  against?: string;
+  /** Found right by the user. */
+  looked: boolean;
+}
+
+/** From so likely on the other step is told. */
+const OTHER_STEP = 0.4;
+/** Further than this from a step, a note is between two. */
+const HALFWAY: Cents = 35;
+/** A note so far from those about it, and so near an octave higher or lower, was read an octave off or slipped. */
+const OCTAVE = { away: 9, near: 4.5, reach: 3 };
+/** Shorter than this nothing is heard to clash. */
+const LEAST_TOGETHER: Seconds = 0.12;
+const LEAST_IN_CHORD: Seconds = 0.25;
+/** A semitone apart, and a unison or octave that is none. */
+const SEMITONE = { low: 70, high: 130 };
+const BEATING = { low: 25, high: 50 };
+/** A chord is taken to hold a little before it: singers begin early. */
+const EARLY: Seconds = 0.05;
+const STRONG_BEAT = 0.2;
+
+/** Names a hint among those of a take, for the list of what was found right. @param start take time */
+export const hintName = (kind: HintKind, start: Seconds): string => `hint ${kind} ${Math.round(start * 1000)}`;
+
+/** What is sung now at a frame of the song, MIDI. */
+const median = (values: number[]): number => values.sort((a, b) => a - b)[values.length >> 1];
+function pitchOf({ line, sungLine }: TrackView, n: TrackNote): Midi {
+  const { place, body } = n;
+  const [from, to] = body ? [place.toSong(body.start), place.toSong(body.end)] : [n.start, n.end];
+  const by: number[] = [];
+  for (let k = Math.round(from / HOP); k < Math.round(to / HOP); k++)
+    if (!Number.isNaN(line[k] - sungLine[k])) by.push(line[k] - sungLine[k]);
+  return by.length ? n.sung + by.reduce((a, b) => a + b, 0) / by.length : n.sung;
+}
+
+interface Chords {
+  at(seconds: HeardSeconds): string;
+}
+function chordsOf({ song }: Score): Chords {
+  const sorted = [...song.chords].sort((a, b) => a.start - b.start);
+  return { at: t => sorted.findLast(c => c.start <= t + EARLY)?.name ?? '' };
+}
+
+/** Whether a moment lies on a beat that a bar leans on. */
+function strongBeats({ song }: Score): (t: HeardSeconds) => boolean {
+  const { tempo } = song;
+  if (!tempo) return () => false;
+  const grid = new BarGrid(tempo);
+  const half = tempo.beatsPerBar % 2 ? tempo.beatsPerBar : tempo.beatsPerBar / 2;
+  return t => {
+    const beat = grid.beatAt(t);
+    return Math.abs(beat - half * Math.round(beat / half)) < STRONG_BEAT;
+  };
+}
+
+interface Sung {
+  note: TrackNote;
+  now: Midi;
+}
+type Found = Pick<Hint, 'kind' | 'alternatives' | 'against'>;
+
+const distinct = (list: Midi[]): Midi[] => [...new Set(list.map(m => Math.round(m * 1e4) / 1e4))];
+
+/** The allowed steps about a pitch, the nearer first. */
+function stepsAbout(score: Score, t: HeardSeconds, pitch: Midi): Midi[] {
+  const scale = score.scaleAt(t);
+  const near = nearestStep(scale, pitch * 100);
+  const next = stepFrom(scale, near, pitch * 100 > near ? 1 : -1);
+  return distinct([near / 100, next / 100]).sort((a, b) => Math.abs(a - pitch) - Math.abs(b - pitch));
+}
+
+/** An octave off what is sung about it. */
+function octaveOff(all: readonly Sung[], i: number): Found | null {
+  const { note, now } = all[i];
+  const about = all
+    .slice(Math.max(0, i - OCTAVE.reach), i + OCTAVE.reach + 1)
+    .filter(s => s !== all[i] && Math.abs(s.note.start - note.start) < 6)
+    .map(s => s.now);
+  if (about.length < 2) return null;
+  const middle = median(about);
+  const by = now > middle ? -12 : 12;
+  if (Math.abs(now - middle) < OCTAVE.away || Math.abs(now + by - middle) > OCTAVE.near) return null;
+  // a leap that the melody makes and stays on is none
+  const beside = [all[i - 1], all[i + 1]].filter(Boolean).map(s => Math.abs(s.now - now));
+  return beside.every(d => d > OCTAVE.away - 2) ? { kind: 'octave', alternatives: distinct([now + by]) } : null;
+}
+
+/** Against the chord sounding: a semitone beside one of its tones and none itself. */
+function againstChord({ note, now }: Sung, chords: Chords): Found | null {
+  if (note.end - note.start < LEAST_IN_CHORD) return null;
+  const name = chords.at(note.start);
+  const tones = chordTones(name);
+  if (!tones.length) return null;
+  const own = pitchClass(Math.round(now));
+  // a seventh written or sung belongs to its chord
+  if (tones.includes(own) || !tones.some(t => [1, 11].includes(pitchClass(own - t)))) return null;
+  const near = [-2, -1, 1, 2].map(d => Math.round(now) + d).filter(m => tones.includes(pitchClass(m)));
+  return {
+    kind: 'clash-chord',
+    alternatives: near.sort((a, b) => Math.abs(a - now) - Math.abs(b - now)).slice(0, 2),
+    against: name,
+  };
+}
+
+/** Another track that may sound with a note. */
+interface Beside {
+  name: string;
+  sung: Sung[];
+  /** Whether the note's track goes by the other one: of two voices that beat, the lead is not the one to move. */
+  follows: boolean;
+}
+
+/** Another voice that sounds with it, a semitone away or beating. */
+function againstTracks(score: Score, { note, now }: Sung, others: readonly Beside[]): Found | null {
+  for (const { name, sung, follows } of others) {
+    let best: Sung | null = null;
+    let longest = LEAST_TOGETHER;
+    for (const s of sung) {
+      if (s.note.start >= note.end) break;
+      const together = overlapOf(s.note, note);
+      if (together > longest) [longest, best] = [together, s];
+    }
+    if (!best) continue;
+    const apart = 100 * (now - best.now);
+    const folded = Math.abs(apart - 1200 * Math.round(apart / 1200));
+    const semitone = folded > SEMITONE.low && folded < SEMITONE.high;
+    const beating = folded >= BEATING.low && folded <= BEATING.high;
+    if (!semitone && !(beating && follows)) continue;
+    const unison = now - (apart - 1200 * Math.round(apart / 1200)) / 100;
+    const steps = semitone
+      ? [-2, -1, 1, 2]
+          .map(by => stepFrom(score.scaleAt(note.start), now * 100, by) / 100)
+          .filter(m => {
+            const d = Math.abs(100 * (m - best.now));
+            const f = Math.abs(d - 1200 * Math.round(d / 1200));
+            return !(f > SEMITONE.low && f < SEMITONE.high) && Math.abs(m - now) > 0.5;
+          })
+      : [unison];
+    return { kind: 'clash-track', alternatives: distinct(steps).slice(0, 2), against: name };
+  }
+  return null;
+}
+
+const sungOf = (view: TrackView): Sung[] => view.notes.map(note => ({ note, now: pitchOf(view, note) }));
+
+const known = new WeakMap<TrackView, { of: unknown[]; hints: Hint[] }>();
+
+/**
+ * What may be wrong with the notes of a track as they are heard now, in time order; of one note several. Notes pinned by hand have none.
+ * Cost: once for each state of what is heard.
+ */
+export function hintsOf(score: Score, track: Track): Hint[] {
+  const view = score.view(track.id);
+  const others = score.song.tracks.filter(t => t.id !== track.id && isVocal(t) && !t.mute && score.view(t.id).reading);
+  const { song } = score;
+  const of = [score.scaleAt, song.chords, song.tempo, track, ...others.map(t => score.view(t.id))];
+  const old = known.get(view);
+  if (old && old.of.length === of.length && old.of.every((v, i) => v === of[i])) return old.hints;
+  const hints = found(score, track, view, others);
+  known.set(view, { of, hints });
+  return hints;
+}
+
+function found(score: Score, track: Track, view: TrackView, others: readonly Track[]): Hint[] {
+  const all = sungOf(view);
+  const chords = chordsOf(score);
+  const meant = stepsMeant(view.notes, {
+    scaleAt: score.scaleAt,
+    chordAt: t => chords.at(t),
+    strongAt: strongBeats(score),
+  });
+  const beside = others.map((t): Beside => {
+    const led = t.followsId === track.id || (track.role === 'lead' && t.role !== 'lead');
+    return { name: t.name, sung: sungOf(score.view(t.id)), follows: !led };
+  });
+  const looked = new Map(track.takes.map((t): [string, Set<string>] => [t.id, new Set(t.corrections?.looked)]));
+  const takes = new Map(track.takes.map((t): [string, Take] => [t.id, t]));
+  return all.flatMap((s, i): Hint[] => {
+    const { note, now } = s;
+    const edit = view.edits[note.key] as TrackView['edits'][string] | undefined;
+    if (edit?.pinned || !takes.has(note.takeId)) return [];
+    const list: (Found | null)[] = [];
+    const [nearest, other] = meant[i].steps;
+    // where it would go if it were settled, or was: not the likelier one
+    const goes = Math.abs(now - nearest) <= Math.abs(now - other) ? nearest : other;
+    const share = goes === nearest ? meant[i].other : 1 - meant[i].other;
+    const better = goes === nearest ? other : nearest;
+    if (share > OTHER_STEP && Math.abs(now - better) < 1.5) list.push({ kind: 'semitone', alternatives: [better] });
+    list.push(octaveOff(all, i));
+    list.push(outsideOrHalfway(score, note, now));
+    list.push(againstChord(s, chords));
+    list.push(againstTracks(score, s, beside));
+    const start = note.place.toTake(note.start);
+    return list.flatMap((f): Hint[] => {
+      if (!f?.alternatives.length) return [];
+      return [
+        {
+          ...f,
+          start: note.start,
+          end: note.end,
+          trackId: track.id,
+          noteKey: note.key,
+          takeId: note.takeId,
+          now,
+          looked: !!looked.get(note.takeId)?.has(hintName(f.kind, start)),
+        },
+      ];
+    });
+  });
+}
+
+/** Outside the key, or between two of its steps. */
+function outsideOrHalfway(score: Score, note: TrackNote, now: Midi): Found | null {
+  const scale = score.scaleAt(note.start);
+  const key: Key | null = score.keyAt(note.start);
+  const alternatives = stepsAbout(score, note.start, now);
+  if (key && inSemitones(scale) && !degreeIn(scale, Math.round(now))) return { kind: 'outside', alternatives };
+  const off = Math.abs(now - nearestStep(scale, now * 100) / 100) * 100;
+  return off > HALFWAY ? { kind: 'halfway', alternatives } : null;
+}
