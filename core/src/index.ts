@@ -4,6 +4,7 @@ export * from './signal/random';
 export * from './signal/statistics';
 export { resample } from './signal/resample';
 export { sincAt } from './signal/sinc';
+export { playedMelody, struckString } from './signal/struck';
 export * from './files/bundle';
 export * from './files/bundle-manifest';
 export { packFlac, unpackFlac } from './files/flac';

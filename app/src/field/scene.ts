@@ -3,6 +3,7 @@ import {
   nearestStep,
   stepMeant,
   wordOver,
+  type Guide,
   type Key,
   type NoteEdit,
   type Phrase,
@@ -10,6 +11,7 @@ import {
   type Scale,
   type Song,
   type Span,
+  type WholeTakeRecord,
 } from '@essim/core';
 import type { Dress } from './dress';
 import type { Palette } from './palette';
@@ -60,6 +62,10 @@ export interface Scene {
   /** The chosen stretch. */
   span: Span | null;
   edited: boolean;
+  /** Stretches tuned without notes, where they are heard. */
+  whole: readonly WholeTakeRecord[];
+  /** The melody the edited track is meant to sing. */
+  guide: Guide | null;
   /** Of the edited track's line. */
   colour: keyof Palette;
   /** What the desk draws besides. */

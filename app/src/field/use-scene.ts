@@ -1,10 +1,26 @@
-import { HOP, keySpans, leans, scaleIn } from '@essim/core';
+import {
+  guideOf,
+  heardMap,
+  HOP,
+  keySpans,
+  leans,
+  scaleIn,
+  type Song,
+  type Track,
+  type WholeTakeRecord,
+} from '@essim/core';
 import { editTrackOf, editViewOf, keyOf, loopSpan, scaleAtOf, songOf, useSession, viewOf } from '../open-song';
 import { usePalette } from '../shell/theme';
 import { trackColour } from './palette';
 import { PLAIN, type Dress } from './dress';
 import { sceneNotes, type Scene, type SceneLine } from './scene';
 import type { Layout } from './viewport';
+
+/** Where a track is tuned without notes, as it is heard. */
+function wholeAsHeard(song: Song, track: Track): readonly WholeTakeRecord[] {
+  const bent = track.whole.length ? heardMap(song, track) : null;
+  return bent ? track.whole.map(w => ({ ...w, start: bent.forward(w.start), end: bent.forward(w.end) })) : track.whole;
+}
 
 /** What the field shows of the edited track, for any desk; with all that it depends on. */
 export function useScene(
@@ -45,13 +61,15 @@ export function useScene(
         words: view.words,
         selected: session.selection.trackId === session.editTrackId ? session.selection.notes : new Set(),
         scaleAt: scaleAtOf(session),
-        ...(edited && leans(edited) && view.line.length
+        ...(edited && (leans(edited) || edited.whole.length) && view.line.length
           ? { lines: { sung: view.sungLine, now: view.line, hop: HOP } }
           : {}),
       }),
       phrases: view.phrases,
       others,
       span: session.selection.trackId === session.editTrackId ? session.selection.span : null,
+      whole: edited ? wholeAsHeard(song, edited) : [],
+      guide: edited ? guideOf(song, edited) : null,
       loop: session.looping ? loopSpan(session) : null,
       edited: session.edited,
       colour: coloured && edited ? trackColour(edited) : 'teal',

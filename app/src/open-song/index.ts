@@ -6,5 +6,5 @@ export { closeSong, openSong } from './opening';
 export * from './playing';
 export { stopReading } from './reading';
 export { unwritten, written } from './saving';
-export { sendClicks } from './sounding';
+export { hearGuide, sendClicks } from './sounding';
 export * from './state';

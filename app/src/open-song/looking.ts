@@ -2,7 +2,7 @@ import { nothing, selectSpan, type Selection, type Span } from '@essim/core';
 import { toast } from 'sonner';
 import type { Viewport } from '../field/viewport';
 import { loadMissing } from './loading';
-import { applyGains, soundTones } from './sounding';
+import { applyGains, soundGuide, soundTones } from './sounding';
 import { groupOf, player, trackOf, useSession } from './state';
 
 /** What is looked at and chosen. None of it is part of the song. */
@@ -43,6 +43,7 @@ export function spanFromPlayhead(side: 'start' | 'end'): void {
 export function editTrack(trackId: string): void {
   set(s => ({ editTrackId: trackId, selection: nothing, viewedTrackIds: s.viewedTrackIds.filter(t => t !== trackId) }));
   if (get().ear !== 'off') void soundTones();
+  soundGuide();
   applyGains();
   void loadMissing();
 }

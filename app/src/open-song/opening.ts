@@ -10,7 +10,7 @@ import { forgetAll, loadMissing } from './loading';
 import { heardAlike, replan, surroundedOtherwise } from './planning';
 import { recorrect } from './reading';
 import { written } from './saving';
-import { applyGains, sendClicks, syncPlayer } from './sounding';
+import { applyGains, sendClicks, soundGuide, syncPlayer } from './sounding';
 import { freshSong, leadOf, opened, setOpened, useSession } from './state';
 import { refreshView } from './views';
 
@@ -39,7 +39,14 @@ export async function openSong(id: string): Promise<void> {
     if (mine !== opening) return held?.release();
     writer = held;
     const { song } = history;
-    setOpened({ id, player: new Player(song.sampleRate), clients: new Map(), sounds: new Map(), tones: new Map() });
+    setOpened({
+      id,
+      player: new Player(song.sampleRate),
+      clients: new Map(),
+      sounds: new Map(),
+      tones: new Map(),
+      guide: null,
+    });
     opened()!.player.compare(get().edited);
     const listening = await loadListening(id);
     if (mine !== opening) return;
@@ -112,6 +119,7 @@ function goAlong(before: Song | null, song: Song): void {
     goAlongTrack(old, track);
   }
   if (before?.tempo !== song.tempo) sendClicks();
+  soundGuide();
   if (before && before.tracks.every((t, i) => sameLayout(t, song.tracks[i]))) {
     if (before.tracks !== song.tracks) applyGains();
   } else if (JSON.stringify(laidOut(before)) !== JSON.stringify(laidOut(song))) syncPlayer();

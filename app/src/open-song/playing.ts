@@ -41,6 +41,7 @@ export async function togglePlay(): Promise<void> {
   const p = player();
   if (!p) return;
   if (get().audition) endAudition();
+  stretchEnd = null;
   if (p.playing) {
     p.stop();
     set({ playing: false });
@@ -127,6 +128,26 @@ export async function audition(trackId: string, takeId: string, from: number, to
   await p.play(Math.max(0, from)).catch(unheard);
 }
 
+let stretchEnd: number | null = null;
+
+/** Plays a stretch of the song once, with what Hear says, and stops. */
+export async function playStretch(from: number, to: number): Promise<void> {
+  const p = player();
+  if (!p) return;
+  stretchEnd = to;
+  p.loop(null);
+  set({ playing: true });
+  await p.play(from).catch(unheard);
+}
+
+/** Stops a stretch that is played; what was begun otherwise goes on. */
+export function stopStretch(): void {
+  if (stretchEnd === null) return;
+  stretchEnd = null;
+  player()?.stop();
+  set({ playing: false });
+}
+
 export function endAudition(): void {
   if (!get().audition) return;
   set({ audition: null });
@@ -139,6 +160,7 @@ export function followPhrase(): void {
   const position = player()?.position ?? 0;
   const at = phraseAt(editViewOf(s).phrases, position);
   if (at !== s.phraseAt) set({ phraseAt: at });
+  if (stretchEnd !== null && s.playing && position >= stretchEnd) stopStretch();
   if (s.audition && s.playing && position >= s.audition.to) {
     player()?.stop();
     set({ playing: false });

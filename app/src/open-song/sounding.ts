@@ -1,4 +1,5 @@
-import { BarGrid, clipSamples, panGains, type Track } from '@essim/core';
+import { BarGrid, clipSamples, guideNotes, guideOf, panGains, playedMelody, type Clip, type Track } from '@essim/core';
+import { shared } from '../shared-memory';
 import { hearLevel, isHeard } from './listening';
 import { opened, playedClips, player, songOf, soundingTakes, trackOf, useSession } from './state';
 
@@ -10,6 +11,9 @@ const get = useSession.getState;
 const TONE = 'tone';
 const toneId = (takeId: string) => `${TONE} ${takeId}`;
 
+/** The melody guide, as a track of its own. */
+const GUIDE = 'guide';
+
 /** Sends the player what sounds now. */
 export function syncPlayer(): void {
   const open = opened();
@@ -19,6 +23,7 @@ export function syncPlayer(): void {
   open.player.setSources([
     ...[...open.sounds].map(([id, sound]) => ({ id, ...sound })),
     ...[...open.tones].map(([id, sung]) => ({ id: toneId(id), sung, linked: false })),
+    ...(open.guide ? [{ id: GUIDE, sung: [open.guide.sound], linked: false }] : []),
   ]);
   const clipsAs = (track: Track, name: (takeId: string) => string) =>
     playedClips(s, track).map(c => ({ sourceId: name(c.takeId), ...clipSamples(c, song.sampleRate) }));
@@ -26,6 +31,9 @@ export function syncPlayer(): void {
   open.player.setTracks([
     ...song.tracks.map(track => ({ id: track.id, clips: clipsAs(track, id => id) })),
     ...(edited && s.ear !== 'off' ? [{ id: TONE, clips: clipsAs(edited, toneId) }] : []),
+    ...(open.guide
+      ? [{ id: GUIDE, clips: [{ sourceId: GUIDE, ...clipSamples(wholeClip(GUIDE), song.sampleRate) }] }]
+      : []),
   ]);
   for (const [takeId, client] of open.clients)
     client.attend(
@@ -60,7 +68,46 @@ export function applyGains(): void {
     const voice = gains[s.editTrackId];
     if (voice) gains[s.editTrackId] = s.ear === 'alone' ? [0, 0] : [0, Math.max(voice[0], voice[1])];
   }
+  gains[GUIDE] = s.guideHeard && !s.cue ? [1, 1] : [0, 0];
   opened()!.player.setGains(gains);
+}
+
+/** Something heard from the song's start to its end. */
+const wholeClip = (takeId: string): Clip => ({
+  takeId,
+  from: 0,
+  to: Infinity,
+  shift: 0,
+  fadeIn: 0,
+  fadeOut: 0,
+  levelDb: 0,
+});
+
+/** Plays the melody guide of the edited track along, as it is now; or no more. */
+export function soundGuide(): void {
+  const open = opened();
+  const s = get();
+  const song = songOf(s);
+  const track = trackOf(s, s.editTrackId);
+  if (!open || !song || !s.guideHeard) return;
+  const of = track && guideOf(song, track);
+  if ((open.guide?.of ?? null) === (of ?? null)) return;
+  const notes = of ? guideNotes(of) : [];
+  const end = Math.max(0, ...notes.map(n => n.end)) + 1;
+  open.guide = of
+    ? {
+        of,
+        sound: shared(playedMelody(notes, song.sampleRate, Math.ceil(Math.min(end, s.duration + 1) * song.sampleRate))),
+      }
+    : null;
+  syncPlayer();
+}
+
+/** Plays the melody guide along, or not. */
+export function hearGuide(on: boolean): void {
+  useSession.setState({ guideHeard: on });
+  soundGuide();
+  applyGains();
 }
 
 /** Makes the tones of the edited track's takes and sends them to the player. */

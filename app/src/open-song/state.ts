@@ -10,6 +10,7 @@ import {
   Score,
   scopeOf,
   type BackingEstimate,
+  type Guide,
   type Clip,
   type History,
   type Key,
@@ -75,6 +76,8 @@ export interface SessionState {
   listening: Listening;
   /** Whether the reading sounds as a tone beside the voice or alone. */
   ear: 'off' | 'beside' | 'alone';
+  /** Whether the melody guide of the edited track is played along. */
+  guideHeard: boolean;
   edited: boolean;
   looping: boolean;
   playing: boolean;
@@ -108,6 +111,7 @@ export const freshSong = {
   audition: null,
   cue: null,
   ear: 'off',
+  guideHeard: false,
   listening: { alone: noMix, backing: noMix, lead: noMix, whole: noMix },
   looping: false,
   playing: false,
@@ -148,6 +152,8 @@ export interface OpenSong {
   sounds: Map<string, Sound>;
   /** The readings as tones, by take, while they are listened to. */
   tones: Map<string, Float32Array[]>;
+  /** The melody guide as it is played, and what of it that is. */
+  guide: { of: Guide; sound: Float32Array } | null;
 }
 let open: OpenSong | null = null;
 export const opened = (): OpenSong | null => open;

@@ -6,7 +6,7 @@ import {
   verticalListSortingStrategy,
 } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
-import { degreeIn, nearestStep, stepMeant, type Track, type TrackView } from '@essim/core';
+import { degreeIn, nearestStep, pitchNow, stepMeant, type Track, type TrackView } from '@essim/core';
 import { Eye, EyeOff, Volume2, VolumeX } from 'lucide-react';
 import { useDropzone } from 'react-dropzone';
 import { trackColour } from '../field/palette';
@@ -74,17 +74,22 @@ function inTune(session: SessionState, track: Track): number | null {
   const of = [song?.key ?? rankedKeys(session), song?.keyChanges, song?.tempo, song?.referenceHz, song?.tuning];
   const kept = shares.get(view);
   if (kept && of.every((v, i) => v === kept.of[i])) return kept.share;
-  const share = shareInTune(session, view);
+  const share = shareInTune(session, track, view);
   shares.set(view, { of, share });
   return share;
 }
 
-function shareInTune(session: SessionState, view: TrackView): number | null {
+function shareInTune(session: SessionState, track: Track, view: TrackView): number | null {
   if (view.status !== 'ready' || !view.notes.length) return null;
   const scaleAt = scaleAtOf(session);
   const good = view.notes.filter(n => {
     const e = view.edits[n.key];
-    const at = e?.target === undefined ? n.sung : n.sung + (e.target - n.sung) * ((e.aim ?? 100) / 100);
+    // tuned as a whole a note has no edit that tells where it is
+    const at = track.whole.length
+      ? pitchNow(view, n)
+      : e?.target === undefined
+        ? n.sung
+        : n.sung + (e.target - n.sung) * ((e.aim ?? 100) / 100);
     const scale = scaleAt(n.start);
     const step = e?.target === undefined ? nearestStep(scale, at * 100) / 100 : stepMeant(scale, e.target);
     const key = keyAt(session, n.start);

@@ -1,7 +1,7 @@
 import { chordTones, leftAsSung, nearestStep, noteName, semitones, stepFrom, type Scale } from '../music';
 import { claimed, guideOf, referenceCents } from '../score';
 import { movedStrokes, type NoteEdit } from '../song';
-import { counted, type Midi } from '../units';
+import { counted, type Cents, type Midi } from '../units';
 import type { Values } from './arguments';
 import { aimed, inBounds, movableNotes, railOf, setting } from './edit-notes';
 import { notesOf, Refused, type Acted, type Intent, type Stage, type TargetNote } from './intent';
@@ -63,19 +63,44 @@ const settle: Intent = {
   title: 'Settle',
   about: 'Puts notes on the nearest allowed pitch; pinned ones stay.',
   on: 'notes',
-  args: [{ name: 'to', about: 'what is allowed', kind: 'choice', of: ['key', 'chord', 'semitones', 'guide'] }],
-  act(stage, { to = 'key' }) {
+  args: [
+    { name: 'to', about: 'what is allowed', kind: 'choice', of: ['key', 'chord', 'semitones', 'guide'] },
+    {
+      name: 'pitches',
+      about: 'instead, these in any octave, as keys that are held',
+      kind: 'numbers',
+      most: 128,
+      low: 0,
+      high: 128,
+      unit: 'MIDI',
+    },
+  ],
+  act(stage, { to = 'key', pitches }) {
+    if (pitches) return settleTo(stage, onPitches(pitches as readonly Midi[], referenceCents(stage.score.song)));
     if (to === 'guide') return settleToGuide(stage);
-    const scaleAt = snapping(stage, SNAPS[to as keyof typeof SNAPS]);
-    const all = movableNotes({ ...stage, target: { ...stage.target, broad: true } }, notesOf(stage));
-    const list = all.filter(t => !leftAsSung(scaleAt(t.note.start)!, t.note.sung * 100));
-    if (!list.length) throw new Refused('the steps of all of these notes are left as sung');
-    return setting(stage, `Settle ${counted(list.length, 'note')}`, list, (e, t) => ({
-      ...e,
-      target: inBounds(nearestStep(scaleAt(t.note.start)!, railOf(e, t) * 100) / 100),
-    }));
+    return settleTo(stage, snapping(stage, SNAPS[to as keyof typeof SNAPS]));
   },
 };
+
+/** The same pitches in every octave, whenever. */
+function onPitches(pitches: readonly Midi[], reference: Cents): () => Scale {
+  if (!pitches.length) throw new Refused('no pitch is held');
+  const steps = [...new Set(pitches.map(m => (m * 100) % 1200))].sort((a, b) => a - b);
+  const [root] = steps;
+  const scale: Scale = { name: 'held', steps: steps.map(s => s - root), period: 1200, root: root + reference };
+  return () => scale;
+}
+
+/** Puts notes on the nearest step that is allowed when they begin; pinned ones stay. */
+function settleTo(stage: Stage, scaleAt: (seconds: number) => Scale | null): Acted {
+  const all = movableNotes({ ...stage, target: { ...stage.target, broad: true } }, notesOf(stage));
+  const list = all.filter(t => !leftAsSung(scaleAt(t.note.start)!, t.note.sung * 100));
+  if (!list.length) throw new Refused('the steps of all of these notes are left as sung');
+  return setting(stage, `Settle ${counted(list.length, 'note')}`, list, (e, t) => ({
+    ...e,
+    target: inBounds(nearestStep(scaleAt(t.note.start)!, railOf(e, t) * 100) / 100),
+  }));
+}
 
 /** Puts notes on the guide's note they are meant to be; those that have none stay. */
 function settleToGuide(stage: Stage): Acted {
@@ -166,24 +191,36 @@ const shape: Intent = {
   title: 'Shape',
   about: 'Sets how far notes go to their rails and how much of their life they keep; null is as sung.',
   on: 'notes',
-  args: FADER_NAMES.map(f => ({
-    name: faderArgument(f),
-    about: `${FADERS[f].name}, ${FADERS[f].group.toLowerCase()}`,
-    kind: 'number' as const,
-    low: FADERS[f].low,
-    high: f === 'glide' ? LONGEST_GLIDE : FADERS[f].high,
-    unit: FADERS[f].unit,
-    nullable: true,
-  })),
+  args: [
+    ...FADER_NAMES.map(f => ({
+      name: faderArgument(f),
+      about: `${FADERS[f].name}, ${FADERS[f].group.toLowerCase()}`,
+      kind: 'number' as const,
+      low: FADERS[f].low,
+      high: f === 'glide' ? LONGEST_GLIDE : FADERS[f].high,
+      unit: FADERS[f].unit,
+      nullable: true,
+    })),
+    {
+      name: 'settleMs',
+      about: 'drawn to its pitch as a whole take is, with this time; null: by the faders',
+      kind: 'number',
+      low: 0,
+      high: 600,
+      unit: 'ms',
+      nullable: true,
+    },
+  ],
   act(stage, args) {
     const given = FADER_NAMES.filter(f => args[faderArgument(f)] !== undefined);
-    if (!given.length) throw new Refused('nothing was said about their shape');
+    const { settleMs } = args as { settleMs?: number | null };
+    if (!given.length && settleMs === undefined) throw new Refused('nothing was said about their shape');
     const all = notesOf(stage);
     if (!all.length) throw new Refused('there are no notes to act on');
     // only Aim moves a note; what life a pinned one keeps may be said broadly
     const free = given.includes('aim') && given.length === 1 ? movableNotes(stage, all) : all;
     return setting(stage, shapeLabel(given, args), free, (e, t) => {
-      const out = { ...e };
+      const out = settleMs === undefined ? { ...e } : withSettle(stage, e, t, settleMs);
       for (const f of given)
         if (f !== 'aim' || !e.pinned || !stage.target.broad)
           shapeNote(stage, out, t, f, args[faderArgument(f)] as number | null);
@@ -192,11 +229,19 @@ const shape: Intent = {
   },
 };
 
+/** Drawn to its rail with a settle time, or by the faders again. */
+function withSettle(stage: Stage, { settle: _, ...edit }: NoteEdit, t: TargetNote, ms: number | null): NoteEdit {
+  if (ms === null) return edit;
+  return { ...(edit.target === undefined ? aimed(stage, edit, t, 100) : edit), settle: ms };
+}
+
 function shapeLabel(given: readonly Fader[], args: Values): string {
   const parts = given.map(f => {
     const value = args[faderArgument(f)] as number | null;
     return `${FADERS[f].name} ${value === null ? 'as sung' : `${value} ${FADERS[f].unit}`}`;
   });
+  const { settleMs } = args;
+  if (settleMs !== undefined) parts.push(settleMs === null ? 'By the faders' : `Settles in ${settleMs as number} ms`);
   return parts.join(', ');
 }
 

@@ -222,7 +222,27 @@ export function followSteps(middle: Float64Array, scale: Scale, slack: Slack): C
     }
     out.push(current);
   }
-  return out;
+  return withoutWays(out, middle);
+}
+
+/** A way in or out is no longer than this, and moves further than a note that is meant, frames and cents. */
+const LONGEST_WAY = 32;
+const LEAST_WAY: Cents = 60;
+
+/** What a run begins or ends with is not a step of its own where the voice is only on its way: it belongs to the note it leads to or from. */
+function withoutWays(steps: Cents[], middle: Float64Array): Cents[] {
+  const n = steps.length;
+  const moves = (a: number, b: number) => {
+    const part = middle.subarray(a, b);
+    return Math.max(...part) - Math.min(...part) > LEAST_WAY;
+  };
+  let first = 0;
+  while (first < n && steps[first] === steps[0]) first++;
+  if (first < n && first <= LONGEST_WAY && moves(0, first)) steps.fill(steps[first], 0, first);
+  let last = n;
+  while (last > 0 && steps[last - 1] === steps[n - 1]) last--;
+  if (last > 0 && n - last <= LONGEST_WAY && moves(last, n)) steps.fill(steps[last - 1], last, n);
+  return steps;
 }
 
 /** How much earlier or later than it is written a guide's note may be sung, frames. */

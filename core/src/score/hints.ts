@@ -35,7 +35,8 @@ const HALFWAY: Cents = 35;
 const OCTAVE = { away: 9, near: 4.5, reach: 3 };
 /** Shorter than this nothing is heard to clash. */
 const LEAST_TOGETHER: Seconds = 0.12;
-const LEAST_IN_CHORD: Seconds = 0.25;
+/** What passes by on a weak beat rubs against nothing. */
+const LEAST_IN_CHORD: { strong: Seconds; weak: Seconds } = { strong: 0.3, weak: 0.6 };
 /** A semitone apart, and a unison or octave that is none. */
 const SEMITONE = { low: 70, high: 130 };
 const BEATING = { low: 25, high: 50 };
@@ -46,9 +47,9 @@ const STRONG_BEAT = 0.2;
 /** Names a hint among those of a take, for the list of what was found right. @param start take time */
 export const hintName = (kind: HintKind, start: Seconds): string => `hint ${kind} ${Math.round(start * 1000)}`;
 
-/** What is sung now at a frame of the song, MIDI. */
 const median = (values: number[]): number => values.sort((a, b) => a - b)[values.length >> 1];
-function pitchOf({ line, sungLine }: TrackView, n: TrackNote): Midi {
+/** Where the centre of a note lies now: where it was sung, and how far its body was moved. */
+export function pitchNow({ line, sungLine }: TrackView, n: TrackNote): Midi {
   const { place, body } = n;
   const [from, to] = body ? [place.toSong(body.start), place.toSong(body.end)] : [n.start, n.end];
   const by: number[] = [];
@@ -110,8 +111,8 @@ function octaveOff(all: readonly Sung[], i: number): Found | null {
 }
 
 /** Against the chord sounding: a semitone beside one of its tones and none itself. */
-function againstChord({ note, now }: Sung, chords: Chords): Found | null {
-  if (note.end - note.start < LEAST_IN_CHORD) return null;
+function againstChord({ note, now }: Sung, chords: Chords, strong: boolean): Found | null {
+  if (note.end - note.start < LEAST_IN_CHORD[strong ? 'strong' : 'weak']) return null;
   const name = chords.at(note.start);
   const tones = chordTones(name);
   if (!tones.length) return null;
@@ -165,7 +166,7 @@ function againstTracks(score: Score, { note, now }: Sung, others: readonly Besid
   return null;
 }
 
-const sungOf = (view: TrackView): Sung[] => view.notes.map(note => ({ note, now: pitchOf(view, note) }));
+const sungOf = (view: TrackView): Sung[] => view.notes.map(note => ({ note, now: pitchNow(view, note) }));
 
 const known = new WeakMap<TrackView, { of: unknown[]; hints: Hint[] }>();
 
@@ -188,10 +189,11 @@ export function hintsOf(score: Score, track: Track): Hint[] {
 function found(score: Score, track: Track, view: TrackView, others: readonly Track[]): Hint[] {
   const all = sungOf(view);
   const chords = chordsOf(score);
+  const strongAt = strongBeats(score);
   const meant = stepsMeant(view.notes, {
     scaleAt: score.scaleAt,
     chordAt: t => chords.at(t),
-    strongAt: strongBeats(score),
+    strongAt,
   });
   const beside = others.map((t): Beside => {
     const led = t.followsId === track.id || (track.role === 'lead' && t.role !== 'lead');
@@ -212,7 +214,7 @@ function found(score: Score, track: Track, view: TrackView, others: readonly Tra
     if (share > OTHER_STEP && Math.abs(now - better) < 1.5) list.push({ kind: 'semitone', alternatives: [better] });
     list.push(octaveOff(all, i));
     list.push(outsideOrHalfway(score, note, now));
-    list.push(againstChord(s, chords));
+    list.push(againstChord(s, chords, strongAt(note.start)));
     list.push(againstTracks(score, s, beside));
     const start = note.place.toTake(note.start);
     return list.flatMap((f): Hint[] => {

@@ -1,4 +1,4 @@
-export { HINT_KINDS, hintName, hintsOf, type Hint, type HintKind } from './hints';
+export { HINT_KINDS, hintName, hintsOf, pitchNow, type Hint, type HintKind } from './hints';
 export { countingEdits, sourceOfPart } from './counting';
 export {
   heardMap,
@@ -45,4 +45,4 @@ export {
   stepMeant,
   type KeyInForce,
 } from './tuning';
-export { claimed, guideNotes, guideOf, offsetFor, type PlacedGuideNote } from './guide';
+export { claimed, foldedTo, guideNotes, guideOf, offsetFor, type PlacedGuideNote } from './guide';

@@ -7,6 +7,7 @@ import {
   giveVibrato,
   hasVibrato,
   LINE_DETAILS,
+  SETTLE_DETAIL,
   setDetail,
   SUNG_DETAILS,
   takeVibrato,
@@ -15,6 +16,7 @@ import {
 } from './details';
 import { setDrawing, useDrawing } from './drawing';
 import type { Target } from './edits';
+import { setSlack, SLACK_VALUES, useSlack } from './slack';
 import { ValueRow } from './ValueRow';
 
 /** Beyond the six faders: the line by hand, and vibrato. Each says in its heading what is set. */
@@ -23,6 +25,7 @@ export function NoteDetails({ list }: { list: Target[] }) {
     <div className="flex flex-col gap-1">
       <Line list={list} />
       <Vibrato list={list} />
+      <Slack list={list} />
     </div>
   );
 }
@@ -46,9 +49,10 @@ interface RowProps {
   /** Where only some notes are meant. */
   only?: Target[];
   idle?: { text: string; why: string };
+  none?: string;
 }
 
-function DetailRow({ detail, list, only, idle }: RowProps) {
+function DetailRow({ detail, list, only, idle, none }: RowProps) {
   const { of, ...look } = detail;
   const meant = only ?? list;
   return (
@@ -57,6 +61,7 @@ function DetailRow({ detail, list, only, idle }: RowProps) {
       values={idle ? list.map(() => null) : meant.map(t => of(t.edit))}
       kind={`${detail.command} ${detail.argument} ${meant[0]?.note.key ?? ''} ${meant.length}`}
       idle={idle}
+      none={none}
       onSet={(value, how) => setDetail(detail, value, how, only)}
     />
   );
@@ -83,6 +88,7 @@ function Line({ list }: { list: Target[] }) {
       {LINE_DETAILS.map(d => (
         <DetailRow key={d.name} detail={d} list={list} />
       ))}
+      <DetailRow detail={SETTLE_DETAIL} list={list} none="by the faders" />
       <div className="mt-1.5 flex gap-1.5">
         <button className={`btn flex-1 ${on ? 'btn-on' : ''}`} aria-pressed={on} onClick={() => setDrawing(!on)}>
           <Pencil size={12} aria-hidden /> {on ? 'Drawing' : 'Draw'} <kbd>{on ? 'Esc' : 'D'}</kbd>
@@ -142,6 +148,27 @@ function Vibrato({ list }: { list: Target[] }) {
           idle={list.length && !sung.length ? NOT_SUNG : undefined}
         />
       ))}
+    </Section>
+  );
+}
+
+/** How far and how long the voice may stray before it is another note; what becomes one is seen while the fader is held. */
+function Slack({ list }: { list: Target[] }) {
+  const { cents, ms } = useSlack();
+  return (
+    <Section title="Slack" summary={`${cents} cents, ${ms} ms`}>
+      {SLACK_VALUES.map(({ field, ...look }) => (
+        <ValueRow
+          key={field}
+          {...look}
+          values={list.length ? [useSlack.getState()[field]] : []}
+          kind={`slack ${field}`}
+          onSet={(value, how) => setSlack(field, value, how)}
+        />
+      ))}
+      <p className="mt-1 text-[11.5px] text-ink-2">
+        Cuts where the voice strays further and longer from its step, joins what strays less.
+      </p>
     </Section>
   );
 }

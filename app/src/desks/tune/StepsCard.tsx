@@ -50,7 +50,7 @@ export function StepsCard() {
   return (
     <section aria-label="Steps">
       <div className="mb-1.5 flex items-center gap-2">
-        <span className="text-[11px] font-semibold text-ink-2">Steps</span>
+        <span className="text-[11px] font-semibold text-ink-2">Key</span>
         <KeyChoice songKey={key} chosen={chosen} confidence={confidence} own={!!song.tuning} />
       </div>
       {key && (

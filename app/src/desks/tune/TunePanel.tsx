@@ -3,6 +3,7 @@ import {
   LONGEST_GLIDE,
   nearestStep,
   noteName,
+  pitchNow,
   stepMeant,
   stepName,
   wordOver,
@@ -10,12 +11,25 @@ import {
   type Scope,
 } from '@essim/core';
 import { GroupLine, KeptSelections } from '../../shell/Choosing';
-import { currentScope, editViewOf, keyAt, keyOf, scaleAtOf, songOf, useParts } from '../../open-song';
+import {
+  currentScope,
+  editViewOf,
+  keyAt,
+  keyOf,
+  scaleAtOf,
+  songOf,
+  useParts,
+  type SessionState,
+} from '../../open-song';
+import { GuideCard } from './GuideCard';
+import { HintsLine } from './HintsLine';
 import { NoteDetails } from './NoteDetails';
 import { PitchName } from './PitchName';
 import { StartChoice } from './StartChoice';
 import { StepsCard } from './StepsCard';
 import { ValueRow } from './ValueRow';
+import { Way } from './Way';
+import { WholeTake } from './WholeTake';
 import {
   asSungScope,
   faderKind,
@@ -49,9 +63,40 @@ export function TunePanel() {
   const list = inScope(session);
   const mine = list.filter(t => t.trackId === session.editTrackId);
   return (
-    <div className="flex flex-col gap-3.5 p-3.5">
+    <div className="flex flex-col gap-3 p-3.5">
       <ScopeCard list={mine} kind={kind} />
       <GroupLine />
+      <HintsLine />
+      <Way name="notes" title="Notes" summary={notesSummary(mine)}>
+        <Notes list={list} />
+      </Way>
+      <WholeTake />
+      <Way name="steps" title="Steps" summary={stepsSummary(session)}>
+        <StepsCard />
+        <GuideCard />
+      </Way>
+      <KeptSelections />
+    </div>
+  );
+}
+
+/** "3 of 14 edited" */
+function notesSummary(list: Target[]): string {
+  if (!list.length) return 'none chosen';
+  const edited = list.filter(t => t.edit).length;
+  return edited ? `${edited} of ${list.length} edited` : 'as sung';
+}
+
+function stepsSummary(s: SessionState): string {
+  const { key } = keyOf(s);
+  const tuning = songOf(s)?.tuning;
+  return key ? `${stepName(key.tonic, key)} ${tuning?.name ?? key.mode}` : 'semitones';
+}
+
+/** What is done note by note. */
+function Notes({ list }: { list: Target[] }) {
+  return (
+    <>
       <Faders list={list} />
       <NoteDetails list={list} />
       <div className="flex gap-1.5">
@@ -63,9 +108,7 @@ export function TunePanel() {
         </button>
       </div>
       <StartChoice disabled={!list.length} />
-      <KeptSelections />
-      <StepsCard />
-    </div>
+    </>
   );
 }
 
@@ -133,9 +176,9 @@ function OneNote({ target: { note, edit }, songKey }: { target: Target; songKey:
   const rail = edit?.target ?? nearestStep(scaleAtOf(session)(note.start), note.sung * 100) / 100;
   // in tune is told against the step it is meant for, wherever it was put
   const step = stepMeant(scaleAtOf(session)(note.start), rail);
-  const now = Math.round(
-    (note.sung + (edit?.target === undefined ? 0 : (rail - note.sung) * ((edit.aim ?? 100) / 100)) - step) * 100,
-  );
+  const whole = !!editTrackOf(session)?.whole.length;
+  const byEdit = note.sung + (edit?.target === undefined ? 0 : (rail - note.sung) * ((edit.aim ?? 100) / 100));
+  const now = Math.round(((whole ? pitchNow(editViewOf(session), note) : byEdit) - step) * 100);
   const sungOff = Math.round((note.sung - step) * 100);
   const nearer = Math.abs(sungOff) > 50 ? noteName(note.sung, songKey) : null;
   const { tuning } = songOf(session)!;

@@ -23,12 +23,14 @@ interface ValueRowProps extends ValueLook {
   kind: string;
   /** Why it cannot be used now, and what is shown instead of a value. */
   idle?: { text: string; why: string };
+  /** What is said where nothing was decided. */
+  none?: string;
   onSet: (value: number | null, how: How) => void;
 }
 
 /** A value of the chosen notes: a fader, and the number behind it, a range where they differ. */
 export function ValueRow(row: ValueRowProps) {
-  const { name, unit, low, high, step, rest, values, idle, onSet } = row;
+  const { name, unit, low, high, step, rest, values, idle, none = 'as sung', onSet } = row;
   const { how, hold } = useHold(row.kind);
   const known = values.filter((v): v is number => v !== null);
   const [least, most] = [Math.min(...known), Math.max(...known)];
@@ -39,7 +41,7 @@ export function ValueRow(row: ValueRowProps) {
     : idle
       ? idle.text
       : !known.length
-        ? 'as sung'
+        ? none
         : least === most
           ? `${signed(most)} ${unit}`
           : `${signed(least)}–${signed(most)} ${unit}`;
@@ -60,7 +62,7 @@ export function ValueRow(row: ValueRowProps) {
         {...hold}
         onChange={e => onSet(Number(e.target.value), how())}
         onDoubleClick={() => onSet(rest, {})}
-        title={idle?.why ?? `Double-click: ${rest === null ? 'as sung' : `${rest} ${unit}`}`}
+        title={idle?.why ?? `Double-click: ${rest === null ? none : `${rest} ${unit}`}`}
         aria-valuetext={text}
       />
       <TypedValue

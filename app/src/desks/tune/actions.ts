@@ -1,6 +1,12 @@
 import type { Action } from '../../shell/commands';
 import { act } from '../../open-song';
 import { centreOnSpan, giveVibrato, takeVibrato } from './details';
+import { setKeys } from '../../keyboard/keys';
+import { noGuide, setGuiding, settleOnGuide, toggleGuideHeard, useGuiding } from './guide';
+import { dismissChosen, stepHint, takeFirst } from './hints';
+import { setSlack, useSlack } from './slack';
+import { openWay } from './Way';
+import { intoNotes, toggleWhole } from './whole-take';
 import { setDrawing, useDrawing } from './drawing';
 import { beginWith, firmerWhenShort, STARTS } from './starts';
 import { asSungScope, copyScope, pasteScope, nudge, settleScope, togglePin } from './edits';
@@ -23,6 +29,63 @@ export const TUNE_ACTIONS: Action[] = [
     group: 'Tune',
     run: () => act('settle', { to: 'chord' }),
   },
+  {
+    id: 'settle-guide',
+    name: 'Settle on the melody guide',
+    keys: ['Shift+M'],
+    group: 'Tune',
+    run: settleOnGuide,
+  },
+  { id: 'next-hint', name: 'Next hint', keys: ['F'], group: 'Tune', run: () => stepHint(1) },
+  { id: 'last-hint', name: 'Hint before', keys: ['Shift+F'], group: 'Tune', run: () => stepHint(-1) },
+  { id: 'take-hint', name: 'Take the likeliest of the hints', keys: ['Shift+Enter'], group: 'Tune', run: takeFirst },
+  {
+    id: 'dismiss-hints',
+    name: 'Dismiss the hints of these notes',
+    keys: ['Shift+X'],
+    group: 'Tune',
+    run: dismissChosen,
+  },
+  {
+    id: 'whole-take',
+    name: 'Tune the whole take, or the chosen stretch; or no more',
+    keys: ['Shift+T'],
+    group: 'Tune',
+    run: () => {
+      openWay('whole');
+      toggleWhole();
+    },
+  },
+  { id: 'into-notes', name: 'Turn the whole take into notes', keys: [], group: 'Tune', run: intoNotes },
+  {
+    id: 'slack',
+    name: 'Cut notes anew by slack',
+    keys: [],
+    group: 'Tune',
+    run: () => setSlack('cents', useSlack.getState().cents, {}),
+  },
+  { id: 'way-notes', name: 'Open: notes', keys: [], group: 'Tune', run: () => openWay('notes') },
+  { id: 'way-whole', name: 'Open: whole take', keys: [], group: 'Tune', run: () => openWay('whole') },
+  { id: 'way-steps', name: 'Open: steps and melody guide', keys: [], group: 'Tune', run: () => openWay('steps') },
+  {
+    id: 'guide-draw',
+    name: 'Draw the melody guide, or stop',
+    keys: [],
+    group: 'Tune',
+    run: () => {
+      openWay('steps');
+      setGuiding(!useGuiding.getState().on);
+    },
+  },
+  { id: 'keys', name: 'Play pitches on the keyboard', keys: ['Shift+B'], group: 'Tune', run: () => setKeys(true) },
+  {
+    id: 'guide-heard',
+    name: 'Hear the melody guide as a piano, or not',
+    keys: [],
+    group: 'Tune',
+    run: toggleGuideHeard,
+  },
+  { id: 'guide-none', name: 'Take the melody guide away', keys: [], group: 'Tune', run: noGuide },
   { id: 'as-sung', name: 'Back to as sung', keys: ['U'], group: 'Tune', run: asSungScope },
   { id: 'pin', name: 'Pin or unpin', keys: ['N'], group: 'Tune', run: togglePin },
   { id: 'up', name: 'Up a step of the key', keys: ['ArrowUp'], group: 'Tune', run: () => nudge(1, 'step') },

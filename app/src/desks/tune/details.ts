@@ -7,7 +7,7 @@ import type { ValueLook } from './ValueRow';
 /** What a note does beyond the six faders, as the panel and the field show and set it. */
 
 export interface Detail extends ValueLook {
-  command: 'tilt' | 'ends' | 'begin' | 'add-vibrato' | 'set-vibrato';
+  command: 'shape' | 'tilt' | 'ends' | 'begin' | 'add-vibrato' | 'set-vibrato';
   argument: string;
   of: (edit: NoteEdit | undefined) => number | null;
 }
@@ -38,6 +38,19 @@ export const LINE_DETAILS: readonly Detail[] = [
     of: e => e?.begin ?? 0,
   },
 ];
+
+/** Where a note is drawn to its rail as a whole take is. */
+export const SETTLE_DETAIL: Detail = {
+  name: 'Settles in',
+  command: 'shape',
+  argument: 'settleMs',
+  unit: 'ms',
+  low: 0,
+  high: 600,
+  step: 5,
+  rest: null,
+  of: e => e?.settle ?? null,
+};
 
 const usual = new VibratoRecord();
 export const ADDED_DETAILS: readonly (Detail & { field: keyof VibratoRecord })[] = (

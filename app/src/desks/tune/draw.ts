@@ -1,7 +1,10 @@
-import { box, fade, type Pen } from '../../field/draw/shapes';
+import { claimed, guideNotes } from '@essim/core';
+import { box, fade, font, line, type Pen } from '../../field/draw/shapes';
 import type { Dress } from '../../field/dress';
 import type { Scene, SceneNote } from '../../field/scene';
-import { xOf, yOf, type Layout, type Viewport } from '../../field/viewport';
+import { RAIL_HALF, xOf, yOf, type Layout, type Viewport } from '../../field/viewport';
+import { shownPitch } from './guide-pitch';
+import { drawHints } from './hints';
 
 /** Narrower notes have no grips, px. */
 const NARROWEST = 24;
@@ -70,9 +73,68 @@ function drawEnvelope(pen: Pen, palette: Scene['palette'], e: Envelope): void {
   }
 }
 
+const BAND = 15;
+
+/** Where the track is tuned as a whole: a band over the rows, with how fast it settles. */
+function drawWhole(pen: Pen, { view, layout, palette, whole }: Scene): void {
+  const { top } = layout.field;
+  pen.font = font(10.5, 600);
+  pen.textAlign = 'left';
+  pen.textBaseline = 'middle';
+  for (const { start, end, settleMs, to } of whole) {
+    const x0 = Math.max(layout.ladder, xOf(view, layout, start));
+    const x1 = Math.min(layout.width, xOf(view, layout, end));
+    if (x1 <= x0) continue;
+    pen.fillStyle = fade(palette.teal, 0.14);
+    pen.fillRect(x0, top, x1 - x0, BAND);
+    pen.fillStyle = palette.tealDeep;
+    pen.save();
+    pen.beginPath();
+    pen.rect(x0, top, x1 - x0, BAND);
+    pen.clip();
+    pen.fillText(`whole take, ${settleMs} ms${to === 'guide' ? ', to the guide' : ''}`, x0 + 7, top + BAND / 2 + 0.5);
+    pen.restore();
+  }
+}
+
+/** The melody guide: hollow rails, and a thin leader to the note each one claims. */
+function drawGuide(pen: Pen, { view, layout, palette, guide, notes }: Scene): void {
+  if (!guide) return;
+  const claims = new Map<number, SceneNote>();
+  const near = new Map<number, number>();
+  for (const n of notes) {
+    if (n.to < view.from - 5 || n.from > view.to + 5) continue;
+    const found = claimed(guide, { start: n.from, end: n.to, sung: n.sung });
+    if (!found) continue;
+    if (!claims.has(found.index)) claims.set(found.index, n);
+    near.set(found.index, found.midi);
+  }
+  pen.lineWidth = 1.2;
+  for (const g of guideNotes(guide)) {
+    if (g.end < view.from || g.start > view.to) continue;
+    const [x0, x1] = [xOf(view, layout, g.start), xOf(view, layout, g.end)];
+    const y = yOf(view, layout, near.get(g.index) ?? shownPitch(guide, g, (view.low + view.high) / 2));
+    pen.strokeStyle = palette.ink2;
+    box(pen, x0, y - RAIL_HALF, x1 - x0, 2 * RAIL_HALF, 5);
+    pen.stroke();
+    const note = claims.get(g.index);
+    if (!note) continue;
+    const x = xOf(view, layout, (Math.max(note.from, g.start) + Math.min(note.to, g.end)) / 2);
+    const to = yOf(view, layout, note.rail);
+    if (Math.abs(to - y) < 2 * RAIL_HALF) continue;
+    pen.strokeStyle = fade(palette.ink2, 0.6);
+    line(pen, x, y + (to > y ? RAIL_HALF : -RAIL_HALF), x, to);
+  }
+}
+
 /** Grips at the ends of what is chosen, and the envelope of its vibrato. */
 export const TUNE_DRESS: Dress = {
-  over(pen, { view, layout, palette, notes }, visible) {
+  under(pen, scene) {
+    drawWhole(pen, scene);
+    drawGuide(pen, scene);
+  },
+  over(pen, scene, visible) {
+    const { view, layout, palette, notes } = scene;
     const envelope = envelopeOf(notes, view, layout);
     if (envelope) drawEnvelope(pen, palette, envelope);
     pen.fillStyle = palette.card;
@@ -87,5 +149,6 @@ export const TUNE_DRESS: Dress = {
         pen.stroke();
       }
     }
+    drawHints(pen, scene, visible);
   },
 };

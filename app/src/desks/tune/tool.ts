@@ -7,6 +7,8 @@ import { drop, editViewOf, giveUp, keyAt, liveSpan, player, useSession } from '.
 import { ADDED_DETAILS, setDetail } from './details';
 import { envelopeOf, gripsOf, type Envelope } from './draw';
 import { drawHandle } from './drawing';
+import { guideHandles } from './guide';
+import { hintHandle, overHints } from './hints';
 import { FADERS, faderValue, inScope, moveNotes, placeScope, setFader, type Fader, type Snap } from './edits';
 
 /** Padding of a note that is sounded while it is dragged, s. */
@@ -199,10 +201,15 @@ function rowAt({ keys, view }: Scene, pitch: number): number | null {
 
 /** What the pointer does at the Tune desk: notes are dragged up and down, their grips shape their ends, the rest chooses. */
 export const tuneTool: FieldTool = {
-  over: pointAt,
+  over(p) {
+    pointAt(p);
+    overHints(p);
+  },
   wheel: turnRate,
   handles: [
     drawHandle,
+    ...guideHandles,
+    hintHandle,
     handle<EnvelopeGrip>({
       hit: envelopeGripAt,
       cursor: (_, { grip }) => (grip === 'depthCents' ? 'ns-resize' : 'ew-resize'),
