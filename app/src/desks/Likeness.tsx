@@ -1,7 +1,7 @@
 import { HOLLOW, type Likeness, type Track } from '@essim/core';
 import { memo } from 'react';
 import { clock } from '../field/draw/ground';
-import { goToMoment } from '../shell/commands';
+import { goToMoment } from '../open-song';
 import { useLikeness } from '../commands/likeness';
 
 const WIDTH = 238;

@@ -1,7 +1,8 @@
 import { nothing, selectSpan, type Selection, type Span } from '@essim/core';
 import { toast } from 'sonner';
-import type { Viewport } from '../field/viewport';
+import { bounded, type Viewport } from '../field/viewport';
 import { loadMissing } from './loading';
+import { seek } from './playing';
 import { applyGains, soundGuide, soundTones } from './sounding';
 import { groupOf, player, trackOf, useSession } from './state';
 
@@ -69,4 +70,13 @@ export function toggleViewed(trackId: string): void {
       ? s.viewedTrackIds.filter(t => t !== trackId)
       : [...s.viewedTrackIds, trackId],
   }));
+}
+
+/** Puts the playhead just before a moment, and the moment into view. */
+export function goToMoment(seconds: number): void {
+  const { view, duration } = get();
+  seek(Math.max(0, seconds - 0.3));
+  if (seconds > view.from && seconds < view.to) return;
+  const from = seconds - 0.2 * (view.to - view.from);
+  look(bounded({ ...view, from, to: from + view.to - view.from }, duration), true);
 }

@@ -133,15 +133,6 @@ export function goToPhrase(index: number): void {
   if (s.looping) player()?.loop(loopSpan(state()));
 }
 
-/** Puts the playhead just before a moment, and the moment into view. */
-export function goToMoment(seconds: number): void {
-  const { view, duration } = state();
-  seek(Math.max(0, seconds - 0.3));
-  if (seconds > view.from && seconds < view.to) return;
-  const from = seconds - 0.2 * (view.to - view.from);
-  look(bounded({ ...view, from, to: from + view.to - view.from }, duration), true);
-}
-
 /** The phrase at the playhead, else the one nearest the middle of the view. */
 export function phraseNow(): number {
   const s = state();

@@ -1,7 +1,8 @@
 import { now, open, song, sung, take, track, withSound } from '../testing';
 import { setOpened } from '../open-song/state';
 import { useSession } from '../open-song';
-import { goToMoment, goToPhrase, phraseNow } from './commands';
+import { goToMoment } from '../open-song';
+import { goToPhrase, phraseNow } from './commands';
 
 // what the page keeps of light and night is not there
 jest.mock('./theme', () => ({ toggleTheme: () => {} }));

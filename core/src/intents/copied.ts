@@ -1,6 +1,6 @@
 import { nearestStep } from '../music';
 import type { Score, TrackNote } from '../score';
-import { movedStrokes, strokeAt, type NoteEdit } from '../song';
+import { movedStrokes, partsAt, strokeAt, type NoteEdit } from '../song';
 import { counted, type Midi } from '../units';
 import { inBounds, setting } from './edit-notes';
 import { notesOf, Refused, type Intent, type TargetNote } from './intent';
@@ -48,7 +48,7 @@ type Shaped = Pick<TrackNote, 'start' | 'end' | 'sung'>;
 
 /** An edit of one note as it is meant for another: its pitch where both sing the same, else as far from its own step. */
 function carried(score: Score, from: TrackNote, edit: NoteEdit, to: TrackNote): NoteEdit {
-  const { drawn, centre, target, pinned: _, ...rest } = edit;
+  const { drawn, centre, parts, target, pinned: _, ...rest } = edit;
   const near = (note: TrackNote) => nearestStep(score.scaleAt(note.start), note.sung * 100) / 100;
   const same = Math.abs(to.sung - from.sung) < SAME_PITCH;
   const meant = target === undefined ? undefined : inBounds(same ? target : near(to) + target - near(from));
@@ -61,6 +61,7 @@ function carried(score: Score, from: TrackNote, edit: NoteEdit, to: TrackNote): 
     ...rest,
     ...(meant === undefined ? {} : { target: meant }),
     ...(centre ? { centre: { start: time(centre.start), end: time(centre.end) } } : {}),
+    ...(parts ? { parts: partsAt(parts, time) } : {}),
     ...(drawn
       ? {
           drawn: movedStrokes(

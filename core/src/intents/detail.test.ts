@@ -114,6 +114,34 @@ describe('drawing', () => {
     await expect(follow({ do: 'erase' })).rejects.toThrow('nothing was drawn here');
   });
 
+  test('where none was read but something is sung a note is made', async () => {
+    const between = { start: a.end + 0.02, end: b.start - 0.02 };
+    const points = [
+      [between.start + 2, 60],
+      [between.end + 2, 61],
+    ];
+    const s = await follow({ do: 'draw', with: { points } });
+    const [made, ...more] = edits(s);
+    expect(more).toEqual([]);
+    expect(made.start).toBeCloseTo(between.start, 4);
+    expect(made.drawn![0].slice(-1)).toEqual([61]);
+    const { regions, kinds } = s.tracks[0].takes[0].corrections!;
+    expect(regions[0].notes).toEqual([{ start: made.start, end: made.end }]);
+    expect(kinds[0]).toMatchObject({ kind: 'sung' });
+  });
+
+  test('it snaps to steps when that is asked', async () => {
+    const points = [
+      [a.start + 2.1, 60.2],
+      [a.start + 2.5, 61.4],
+    ];
+    const pitches = async (snap: string) =>
+      edits(await follow({ do: 'draw', with: { points, snap } }))[0].drawn![0].filter((_, i) => i % 2);
+    expect(await pitches('key')).toEqual([60, 62]);
+    expect(await pitches('semitones')).toEqual([60, 61]);
+    expect(await pitches('free')).toEqual([60.2, 61.4]);
+  });
+
   test.each([
     ['one point', [[3, 60]], 'at least two points'],
     [
@@ -130,7 +158,7 @@ describe('drawing', () => {
         [500, 60],
         [501, 61],
       ],
-      'no note lies under this line',
+      'nothing lies under this line',
     ],
     [
       'a pitch nobody has',
@@ -151,4 +179,63 @@ describe('drawing', () => {
   ])('%s is refused', async (_, points, message) => {
     await expect(follow({ do: 'draw', with: { points } })).rejects.toThrow(message);
   });
+});
+
+describe('a stretch that cuts through a note', () => {
+  const [a] = notes;
+  const cut = { span: [a.start + 2.2, a.start + 2.5] };
+
+  test('has values of its own; the rest of the note keeps what it had', async () => {
+    const s = await follow(
+      { do: 'shape', on: first, with: { wander: 80 } },
+      { do: 'shape', on: cut, with: { wander: 10, vibrato: 40 } },
+    );
+    const [edit] = edits(s);
+    expect(edit.wander).toBe(80);
+    expect(edit.parts).toEqual([
+      {
+        start: expect.closeTo(a.start + 0.2, 6) as number,
+        end: expect.closeTo(a.start + 0.5, 6) as number,
+        wander: 10,
+        vibrato: 40,
+      },
+    ]);
+  });
+
+  test('is drawn to its pitch alone when only there is something aimed', async () => {
+    const [edit] = edits(await follow({ do: 'shape', on: cut, with: { aim: 60 } }));
+    expect(edit).toMatchObject({ target: 60, aim: 0, parts: [{ aim: 60 }] });
+  });
+
+  test('goes over what was said before of a part of it, and is forgotten with all of the note', async () => {
+    const wider = { span: [a.start + 2.1, a.start + 2.3] };
+    const steps = [
+      { do: 'shape', on: cut, with: { wander: 10 } },
+      { do: 'shape', on: wider, with: { wander: 50 } },
+    ];
+    const [edit] = edits(await follow(...steps));
+    expect(
+      edit.parts!.map(p => [Math.round((p.start - a.start) * 10), Math.round((p.end - a.start) * 10), p.wander]),
+    ).toEqual([
+      [1, 3, 50],
+      [3, 5, 10],
+    ]);
+    const [whole] = edits(await follow(...steps, { do: 'shape', on: first, with: { wander: 30 } }));
+    expect(whole.wander).toBe(30);
+    expect(whole.parts).toBeUndefined();
+    const [off] = edits(await follow(...steps, { do: 'shape', on: cut, with: { wander: null } }));
+    expect(off.parts).toHaveLength(1);
+  });
+});
+
+test('a settle time draws a note to its rail; it is put on the nearest step for that, and by its faders again', async () => {
+  const [edit] = edits(await follow({ do: 'shape', on: first, with: { settleMs: 40 } }));
+  expect(edit).toMatchObject({ settle: 40, target: 60 });
+  const [plain] = edits(
+    await follow(
+      { do: 'shape', on: first, with: { settleMs: 40 } },
+      { do: 'shape', on: first, with: { settleMs: null } },
+    ),
+  );
+  expect(plain.settle).toBeUndefined();
 });

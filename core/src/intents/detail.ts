@@ -1,5 +1,19 @@
-import { strokesWith, strokesWithout, strokeAt, strokeWithin, VibratoRecord, type NoteEdit } from '../song';
-import { clamp, counted, overlapOf } from '../units';
+import { nearestStep, semitones } from '../music';
+import { addNote, HOP, minus, noCorrections, setKind, type Reading, type ReadingCorrections } from '../read';
+import { placedClips, referenceCents } from '../score';
+import {
+  changeTrack,
+  Corrections,
+  strokeAt,
+  strokesWith,
+  strokesWithout,
+  strokeWithin,
+  together,
+  VibratoRecord,
+  type Change,
+  type NoteEdit,
+} from '../song';
+import { clamp, counted, overlapOf, type Span } from '../units';
 import type { Argument, Values } from './arguments';
 import { aimed, movableNotes, setting } from './edit-notes';
 import { notesOf, Refused, touchedNotes, type Intent, type Stage, type TargetNote } from './intent';
@@ -223,6 +237,70 @@ const aimByLength: Intent = {
 /** Points nearer than this are one, s. */
 const NEAREST_POINTS = 1e-3;
 
+type Point = readonly [number, number];
+
+/** A line's points on the steps nearest to them, where that is asked. */
+function snapped({ score }: Stage, points: readonly Point[], snap = 'free'): readonly Point[] {
+  if (snap === 'free') return points;
+  const every = semitones(referenceCents(score.song));
+  return points.map(([t, p]) => [t, nearestStep(snap === 'key' ? score.scaleAt(t) : every, p * 100) / 100] as const);
+}
+
+/** A line over less than this where no note is draws none, s. */
+const LEAST_NEW = 0.05;
+
+/** So much of it must be voiced, and between two notes it must last so long, for a line over both to be meant there too. */
+const LEAST_VOICED = { share: 0.6, seconds: 0.25 };
+
+/** Notes made where a line goes over what was not read as one: sung there, and drawn. @param alone nothing else lies under it */
+function drawnWhereNothingIs({ score, target, newId }: Stage, stroke: readonly number[], alone: boolean): Change[] {
+  const whole = { start: stroke[0], end: stroke[stroke.length - 2] };
+  return target.tracks.flatMap(({ track }) => {
+    const gaps = minus(whole, score.view(track.id).notes).filter(g => g.end - g.start >= LEAST_NEW);
+    return placedClips(score.song, track).flatMap((clip): Change[] => {
+      const take = track.takes.find(t => t.id === clip.takeId);
+      const reading = take && score.takes[take.id]?.reading;
+      if (!take || !reading) return [];
+      const { place } = clip;
+      const spans = gaps
+        .map(g => ({ start: Math.max(g.start, clip.from), end: Math.min(g.end, clip.to) }))
+        .map(g => ({ start: Math.max(0, place.toTake(g.start)), end: Math.min(reading.duration, place.toTake(g.end)) }))
+        .filter(g => g.end - g.start >= LEAST_NEW)
+        .filter(g => alone || g.end - g.start >= LEAST_VOICED.seconds)
+        .filter(g => voicedShare(reading, g) >= LEAST_VOICED.share);
+      if (!spans.length) return [];
+      return [
+        changeTrack(track.id, now => ({
+          ...now,
+          takes: now.takes.map(k => {
+            if (k.id !== take.id) return k;
+            let corrections: ReadingCorrections = k.corrections ?? noCorrections;
+            const edits = { ...k.edits };
+            for (const span of spans) {
+              corrections = addNote(setKind(corrections, { ...span, kind: 'sung' }), span);
+              const piece = strokeWithin(
+                strokeAt(stroke, t => place.toTake(t)),
+                span,
+              );
+              if (piece) edits[newId()] = { ...span, drawn: [piece] };
+            }
+            const looked = k.corrections?.looked ?? [];
+            return { ...k, edits, corrections: Object.assign(new Corrections(), corrections, { looked }) };
+          }),
+        })),
+      ];
+    });
+  });
+}
+
+/** How much of a stretch is voiced, or may be. */
+function voicedShare({ f0, candidates }: Reading, { start, end }: Span): number {
+  const [from, to] = [Math.round(start / HOP), Math.min(f0.length, Math.round(end / HOP))];
+  let count = 0;
+  for (let k = from; k < to; k++) if (f0[k] > 0 || candidates.count[k >> 1] > 0) count++;
+  return count / Math.max(1, to - from);
+}
+
 const draw: Intent = {
   name: 'draw',
   title: 'Draw',
@@ -238,9 +316,10 @@ const draw: Intent = {
       second: { low: 0, high: 128, unit: 'MIDI' },
       required: true,
     },
+    { name: 'snap', about: 'what each point goes to', kind: 'choice', of: ['free', 'key', 'semitones'] },
   ],
   act(stage, args) {
-    const points = args.points as readonly (readonly [number, number])[];
+    const points = snapped(stage, args.points as readonly Point[], args.snap as string | undefined);
     const stroke: number[] = [];
     for (const [i, [t, pitch]] of points.entries()) {
       const last = stroke[stroke.length - 2];
@@ -253,14 +332,19 @@ const draw: Intent = {
       const piece = strokeWithin(stroke, t.note);
       return piece ? [{ t, piece: strokeAt(piece, s => Math.max(0, t.note.place.toTake(s))) }] : [];
     });
-    if (!drawn.length) throw new Refused('no note lies under this line');
+    const unread = drawnWhereNothingIs(stage, stroke, !drawn.length);
+    if (!drawn.length && !unread.length) throw new Refused('nothing lies under this line');
     const pieces = new Map(drawn.map(d => [d.t, d.piece]));
-    return setting(
+    const { label, song } = setting(
       stage,
       `Draw over ${counted(drawn.length, 'note')}`,
       drawn.map(d => d.t),
       (e, t) => withFields(e, { drawn: strokesWith(e.drawn ?? [], pieces.get(t)!) }),
     );
+    return {
+      label: unread.length ? `Draw, ${counted(unread.length, 'new note')}` : label,
+      song: together(unread)(song),
+    };
   },
 };
 

@@ -5,6 +5,7 @@ export { editOf, movableNotes, withEdits, type NoteChange } from './edit-notes';
 export {
   notesOf,
   Refused,
+  touchedNotes,
   type Acted,
   type ActsOn,
   type Intent,

@@ -1,10 +1,10 @@
 import { chordTones, leftAsSung, nearestStep, noteName, semitones, stepFrom, type Scale } from '../music';
 import { claimed, guideOf, referenceCents } from '../score';
-import { movedStrokes, type NoteEdit } from '../song';
+import { movedStrokes, withPart, type NoteEdit, type PartValues } from '../song';
 import { counted, type Cents, type Midi } from '../units';
 import type { Values } from './arguments';
 import { aimed, inBounds, movableNotes, railOf, setting } from './edit-notes';
-import { notesOf, Refused, type Acted, type Intent, type Stage, type TargetNote } from './intent';
+import { notesOf, Refused, touchedNotes, type Acted, type Intent, type Stage, type TargetNote } from './intent';
 
 /** Where notes are put and how much life they keep. */
 
@@ -215,19 +215,39 @@ const shape: Intent = {
     const given = FADER_NAMES.filter(f => args[faderArgument(f)] !== undefined);
     const { settleMs } = args as { settleMs?: number | null };
     if (!given.length && settleMs === undefined) throw new Refused('nothing was said about their shape');
-    const all = notesOf(stage);
+    // a span that cuts through a note means that part of it
+    const all = touchedNotes(stage);
     if (!all.length) throw new Refused('there are no notes to act on');
     // only Aim moves a note; what life a pinned one keeps may be said broadly
     const free = given.includes('aim') && given.length === 1 ? movableNotes(stage, all) : all;
     return setting(stage, shapeLabel(given, args), free, (e, t) => {
+      const meant = given.filter(f => f !== 'aim' || !e.pinned || !stage.target.broad);
+      if (!t.part.whole) return shapePart(stage, e, t, meant, args);
       const out = settleMs === undefined ? { ...e } : withSettle(stage, e, t, settleMs);
-      for (const f of given)
-        if (f !== 'aim' || !e.pinned || !stage.target.broad)
-          shapeNote(stage, out, t, f, args[faderArgument(f)] as number | null);
+      for (const f of meant) shapeNote(stage, out, t, f, args[faderArgument(f)] as number | null);
       return out;
     });
   },
 };
+
+/** Shapes a part of a note; a glide, which is the note's, where the part has its start. */
+function shapePart(stage: Stage, edit: NoteEdit, t: TargetNote, given: readonly Fader[], args: Values): NoteEdit {
+  const { note, part } = t;
+  const out = { ...edit };
+  const values: PartValues = {};
+  for (const f of given) {
+    const value = args[faderArgument(f)] as number | null;
+    if (f !== 'glide') values[f] = value;
+    else if (part.start <= note.start) shapeNote(stage, out, t, 'glide', value);
+  }
+  if (typeof values.aim === 'number' && out.target === undefined)
+    // the rest of it stays as it was sung
+    Object.assign(out, aimed(stage, out, t, 0));
+  const span = { start: note.place.toTake(part.start), end: note.place.toTake(part.end) };
+  const parts = withPart(edit.parts ?? [], span, values);
+  delete out.parts;
+  return parts.length ? { ...out, parts } : out;
+}
 
 /** Drawn to its rail with a settle time, or by the faders again. */
 function withSettle(stage: Stage, { settle: _, ...edit }: NoteEdit, t: TargetNote, ms: number | null): NoteEdit {
@@ -246,6 +266,12 @@ function shapeLabel(given: readonly Fader[], args: Values): string {
 }
 
 function shapeNote(stage: Stage, edit: NoteEdit, t: TargetNote, fader: Fader, value: number | null): void {
+  // what is said of all of a note is no longer said of its parts
+  if (edit.parts && fader !== 'glide') {
+    const parts = withPart(edit.parts, { start: 0, end: Infinity }, { [fader]: null });
+    delete edit.parts;
+    if (parts.length) edit.parts = parts;
+  }
   if (fader === 'aim') {
     Object.assign(edit, aimed(stage, edit, t, value ?? 0));
   } else if (value === null) delete edit[fader];

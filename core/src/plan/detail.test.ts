@@ -119,3 +119,12 @@ describe('beyond the faders', () => {
     expect(sway.levelDb.subarray(0, MEETING).every(v => v === 0)).toBe(true);
   });
 });
+
+test('a part of a note keeps to its own values, and goes over into the rest without a step', () => {
+  const part = { from: 400, to: 500, aim: 0, wander: 1, vibrato: 0, scoop: 1, fall: 1 };
+  const line = lineOf({}, { parts: [part] });
+  for (let k = 0; k < FRAMES; k++) if (k < 395 || k > 505) expect(line[k]).toBeCloseTo(sung[k], 6);
+  const spread = (x: Float64Array) => Math.max(...x.subarray(410, 490)) - Math.min(...x.subarray(410, 490));
+  expect(spread(line)).toBeLessThan(0.25 * spread(sung));
+  noJumps(line, 8);
+});

@@ -45,8 +45,21 @@ export interface NoteShape {
   /** 0..1 */
   addedUnrest: number;
   addedSway: number;
+  /** Parts of it that keep to other values, frames; null: none. */
+  parts: readonly ShapePart[] | null;
   /** Strokes, each seconds and MIDI by turns; null where nothing was drawn. */
   drawn: readonly (readonly number[])[] | null;
+}
+
+/** Values that hold in a part of a note. */
+export interface ShapePart {
+  from: number;
+  to: number;
+  aim: number;
+  wander: number;
+  vibrato: number;
+  scoop: number;
+  fall: number;
 }
 
 export const AS_SUNG: NoteShape = {
@@ -73,6 +86,7 @@ export const AS_SUNG: NoteShape = {
   addedBuild: 0,
   addedUnrest: 0,
   addedSway: 0,
+  parts: null,
   drawn: null,
 };
 
@@ -81,14 +95,26 @@ const FREE_STEP = 3;
 /** A correction that begins later comes in over so many frames. */
 const BEGIN_FRAMES = 16;
 
+/** Frames in which a part of a note goes over into the rest of it. */
+const PART_EDGE = 8;
+
+/** How far a note's values are those of a part at frame k, 0..1. */
+const withinPart = ({ from, to }: ShapePart, k: number): number =>
+  smoothStep((k - from + PART_EDGE / 2) / PART_EDGE) * smoothStep((to - k + PART_EDGE / 2) / PART_EDGE);
+
 /** Correction of one note at frame k when it stands alone. */
 function correction(o: NoteMovement, s: NoteShape, k: number): number {
-  const all =
-    centreShift(o, s) +
-    (s.wander - 1) * o.wanderAt(k) +
-    (s.vibrato - 1) * o.vibratoAt(k) +
-    (s.scoop - 1) * o.scoopAt(k) +
-    (s.fall - 1) * o.fallAt(k);
+  const by = (v: Pick<NoteShape, 'aim' | 'wander' | 'vibrato' | 'scoop' | 'fall'>) =>
+    (s.rail === null ? 0 : v.aim * (s.rail - centreOf(o, s))) +
+    (v.wander - 1) * o.wanderAt(k) +
+    (v.vibrato - 1) * o.vibratoAt(k) +
+    (v.scoop - 1) * o.scoopAt(k) +
+    (v.fall - 1) * o.fallAt(k);
+  let all = by(s);
+  for (const part of s.parts ?? []) {
+    const share = withinPart(part, k);
+    if (share > 0) all += share * (by(part) - all);
+  }
   if (!s.begin) return all;
   return all * smoothStep((k - o.start - s.lead - s.begin / 5) / BEGIN_FRAMES);
 }

@@ -1,5 +1,5 @@
 import { editsInOrder, type Edits } from '../song/match';
-import type { NoteEdit } from '../song/document';
+import type { NoteEdit, NotePart } from '../song/document';
 import type { TimeMap } from '../song/timemap';
 import type { Scale } from '../music';
 import { smoothStep, type Cents } from '../units';
@@ -7,11 +7,24 @@ import type { VoicePlan } from '../voice';
 import { LEAN_REACH, leanNote, smoothPull, type LeanTo } from './lean';
 import { levelLeanDb, type LevelLeanTo } from './level-lean';
 import { swayOf } from './detail';
-import { AS_SUNG, editChain, joinedChains, type NoteShape } from './line';
+import { AS_SUNG, editChain, joinedChains, type NoteShape, type ShapePart } from './line';
 import type { FrameSpan } from './movement';
 import type { SplitTake } from './split';
 import { turnedVibrato, type VibratoTurn } from './vibrato';
 import { USUAL_SLACK, wholeLine, type GuideSpan, type Settling, type Slack, type WholeSpan } from './whole-take';
+
+const partOf = (edit: NoteEdit, part: NotePart, hop: number): ShapePart => {
+  const share = (f: 'aim' | 'wander' | 'vibrato' | 'scoop' | 'fall') => (part[f] ?? edit[f] ?? 100) / 100;
+  return {
+    from: Math.round(part.start / hop),
+    to: Math.round(part.end / hop),
+    aim: share('aim'),
+    wander: share('wander'),
+    vibrato: share('vibrato'),
+    scoop: share('scoop'),
+    fall: share('fall'),
+  };
+};
 
 /** A note's edit as its line understands it. @param note as read: when it begins and is heard to begin, s */
 export function shapeOf(edit: NoteEdit | undefined, note?: { start: number; onset: number }, hop = 0.005): NoteShape {
@@ -43,6 +56,7 @@ export function shapeOf(edit: NoteEdit | undefined, note?: { start: number; onse
     addedBuild: added?.buildMs ?? 0,
     addedUnrest: (added?.unrest ?? 0) / 100,
     addedSway: (added?.sway ?? 0) / 100,
+    parts: edit.parts?.length ? edit.parts.map(p => partOf(edit, p, hop)) : null,
     drawn: edit.drawn ?? null,
   };
 }
@@ -71,10 +85,18 @@ const sameStrokes = (a: NoteShape['drawn'], b: NoteShape['drawn']): boolean =>
     a.length === b.length &&
     a.every((s, i) => s.length === b[i].length && s.every((v, j) => v === b[i][j])));
 
+const sameParts = (a: NoteShape['parts'], b: NoteShape['parts']): boolean =>
+  a === b ||
+  (!!a &&
+    !!b &&
+    a.length === b.length &&
+    a.every((p, i) => (Object.keys(p) as (keyof ShapePart)[]).every(k => p[k] === b[i][k])));
+
 const sameShape = (a: NoteShape, b: NoteShape): boolean =>
   a === b ||
-  ((Object.keys(AS_SUNG) as (keyof NoteShape)[]).every(k => k === 'drawn' || Object.is(a[k], b[k])) &&
+  ((Object.keys(AS_SUNG) as (keyof NoteShape)[]).every(k => k === 'drawn' || k === 'parts' || Object.is(a[k], b[k])) &&
     !!a.pinned === !!b.pinned &&
+    sameParts(a.parts, b.parts) &&
     sameStrokes(a.drawn, b.drawn));
 
 /** What will be heard of a take. */

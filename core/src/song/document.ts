@@ -112,6 +112,15 @@ const IsDrawing = (): PropertyDecorator => (target, name) =>
     },
   });
 
+/** What was decided about a part of a note, source seconds; what is absent is the note's. */
+export class NotePart extends SpanRecord {
+  @IsOptional() @IsShare() aim?: number;
+  @IsOptional() @IsShare() wander?: number;
+  @IsOptional() @IsShare(200) vibrato?: number;
+  @IsOptional() @IsShare() scoop?: number;
+  @IsOptional() @IsShare() fall?: number;
+}
+
 /**
  * What was decided about one note. Every field but its span is optional: absent means as sung. The span, in source seconds, says which
  * note is meant; match.ts finds it again, whatever becomes of the reading.
@@ -145,6 +154,8 @@ export class NoteEdit extends SpanRecord {
   @IsOptional() @ValidateNested() @Type(() => VibratoRecord) added?: VibratoRecord;
   /** It is drawn to its pitch as a whole take is, with this time constant, ms; its body then has no faders of its own. */
   @IsOptional() @IsNumber() @Min(0) @Max(600) settle?: number;
+  /** Parts of it of which something else was decided, in order. */
+  @IsOptional() @IsListOf(() => NotePart, 200) parts?: NotePart[];
   /** Its pitch where it was drawn by hand; source seconds. */
   @IsOptional() @IsDrawing() drawn?: number[][];
   /** Placed by hand: no broad command moves it. */

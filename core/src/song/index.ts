@@ -7,6 +7,7 @@ export * from './document';
 export * from './history';
 export * from './match';
 export * from './mix';
+export * from './note-parts';
 export { leadTakeOf, partTakeId, withoutParts, withParts } from './parts';
 export * from './phrases';
 export * from './replace';

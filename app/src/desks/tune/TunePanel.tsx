@@ -1,4 +1,5 @@
 import {
+  counted,
   degreeIn,
   LONGEST_GLIDE,
   nearestStep,
@@ -13,6 +14,7 @@ import {
 import { GroupLine, KeptSelections } from '../../shell/Choosing';
 import {
   currentScope,
+  editTrackOf,
   editViewOf,
   keyAt,
   keyOf,
@@ -38,6 +40,7 @@ import {
   setFader,
   settleScope,
   inScope,
+  touchedInScope,
   togglePin,
   type Fader,
   type Target,
@@ -68,7 +71,7 @@ export function TunePanel() {
       <GroupLine />
       <HintsLine />
       <Way name="notes" title="Notes" summary={notesSummary(mine)}>
-        <Notes list={list} />
+        <Notes list={list} touched={touchedInScope(session)} />
       </Way>
       <WholeTake />
       <Way name="steps" title="Steps" summary={stepsSummary(session)}>
@@ -94,10 +97,16 @@ function stepsSummary(s: SessionState): string {
 }
 
 /** What is done note by note. */
-function Notes({ list }: { list: Target[] }) {
+function Notes({ list, touched }: { list: Target[]; touched: Target[] }) {
+  const parts = touched.filter(t => !t.part.whole).length;
   return (
     <>
-      <Faders list={list} />
+      {parts > 0 && (
+        <p className="text-[11.5px] text-ink-2">
+          The stretch cuts through {counted(parts, 'note')}: the faders mean that part alone.
+        </p>
+      )}
+      <Faders list={touched} />
       <NoteDetails list={list} />
       <div className="flex gap-1.5">
         <button className="btn btn-ink flex-1" onClick={settleScope} disabled={!list.length}>

@@ -75,8 +75,19 @@ describe('drawing', () => {
     press.cancel();
     expect(drawn(1)).toEqual([]);
     expect(s().history).toBe(before);
-    expect(dragging([6.2, 60], [6.8, 61])!.tag!.text).toBe('no note here to draw over');
+    expect(dragging([60.2, 60], [60.8, 61])!.tag!.text).toBe('nothing sung here to draw over');
     expect(s().history).toBe(before);
+  });
+
+  it('goes from step to step with Ctrl', () => {
+    const line = new Press(at(1.2, 60.2, { ctrl: true }), tuneTool);
+    line.move(at(1.7, 62.3, { ctrl: true }));
+    line.up(at(1.7, 62.3, { ctrl: true }));
+    expect(
+      drawn(1)[0]
+        .filter((_, i) => i % 2)
+        .every(p => Number.isInteger(p)),
+    ).toBe(true);
   });
 
   it('is on while D is held', () => {

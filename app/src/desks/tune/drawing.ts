@@ -75,15 +75,15 @@ function drawFrom(start: FieldPointer): Drag {
       const tag = (text: string) => ({ tag: { x: now.x + 16, y: now.y - 30, text } });
       if (isNarrow(points)) return null;
       const parts = notesIn({ start: points[0][0], end: points[points.length - 1][0] });
-      if (!parts.length) {
-        giveUp();
-        return tag('no note here to draw over');
-      }
-      act(
+      const done = act(
         'draw',
-        { points: points.map(([t, p]) => [t, Math.max(0, Math.min(128, p))] as const) },
+        {
+          points: points.map(([t, p]) => [t, Math.max(0, Math.min(128, p))] as const),
+          ...(now.ctrl ? { snap: 'key' } : {}),
+        },
         { held: true, parts },
       );
+      if (!done) return tag('nothing sung here to draw over');
       const ms = Math.round((points[points.length - 1][0] - points[0][0]) * 1000);
       return tag(now.shift ? `straight, ${ms} ms` : `${ms} ms`);
     },

@@ -2,7 +2,7 @@ import {
   FADERS,
   faderArgument,
   counted,
-  notesOf,
+  touchedNotes,
   type Fader,
   type NoteEdit,
   type ScopePart,
@@ -20,14 +20,20 @@ export interface Target {
   trackId: string;
   note: TrackNote;
   edit: NoteEdit | undefined;
+  /** What of it is meant. */
+  part: ScopePart;
 }
 
 /** The notes a tuning command acts on now, of every track of the group, with what is decided about them. */
-export const inScope = (s = useSession.getState()): Target[] =>
-  notesOf({ score: scoreOf(s), target: targetOf(s) }).map(({ track, note }) => ({
+export const inScope = (s = useSession.getState()): Target[] => touchedInScope(s).filter(t => t.part.mostly);
+
+/** The same, those of which a chosen stretch holds only a little too: faders then mean that part of them. */
+export const touchedInScope = (s = useSession.getState()): Target[] =>
+  touchedNotes({ score: scoreOf(s), target: targetOf(s) }).map(({ track, note, part }) => ({
     trackId: track.id,
     note,
     edit: viewOf(s, track.id).edits[note.key],
+    part,
   }));
 
 /** Puts the notes in scope on the nearest allowed step; pinned ones stay. */
@@ -55,8 +61,17 @@ export function nudge(by: 1 | -1, size: 'step' | 'semitone' | 'fine'): void {
 
 /** A fader's value on a note; Aim is 0 while the note has no target. Null: as sung. */
 export function faderValue(t: Target, fader: Fader): number | null {
+  const own = partValue(t, fader);
+  if (own !== undefined) return own;
   if (fader === 'aim') return t.edit?.target === undefined ? 0 : (t.edit.aim ?? 100);
   return t.edit?.[fader] ?? FADERS[fader].rest;
+}
+
+/** What was decided about the part of a note that is meant. */
+function partValue({ note, edit, part }: Target, fader: Fader): number | undefined {
+  if (part.whole || !edit?.parts || fader === 'glide') return undefined;
+  const middle = note.place.toTake((part.start + part.end) / 2);
+  return edit.parts.find(p => middle >= p.start && middle < p.end)?.[fader];
 }
 
 /** Sets a fader on the notes in scope. Null goes back to as sung. */

@@ -1,4 +1,14 @@
-import { counted, hintsOf, noteName, select, type Hint, type HintKind, type Midi } from '@essim/core';
+import {
+  counted,
+  hintsOf,
+  nearestStep,
+  noteName,
+  select,
+  type Hint,
+  type HintKind,
+  wholeNote,
+  type Midi,
+} from '@essim/core';
 import { toast } from 'sonner';
 import {
   act,
@@ -6,19 +16,19 @@ import {
   editTrackOf,
   editViewOf,
   giveUp,
+  goToMoment,
   keyAt,
   playStretch,
+  scaleAtOf,
   scoreOf,
   stopStretch,
   useSession,
   type SessionState,
 } from '../../open-song';
-import { goToMoment } from '../../shell/commands';
 import { fade, font, type Pen } from '../../field/draw/shapes';
 import type { Scene, SceneNote } from '../../field/scene';
 import { handle, type FieldPointer } from '../../field/tool';
 import { RAIL_HALF, xOf, yOf } from '../../field/viewport';
-import { wholeNote } from '@essim/core';
 
 /** What may be wrong with the edited track's notes: marked in the field, stepped through, heard and taken by pointing. */
 
@@ -127,12 +137,21 @@ interface Offer {
   pitch: Midi;
 }
 
+const OWN_RAIL = 0.3;
+const railOf = (hint: Hint, target: Midi | undefined, s: SessionState): Midi =>
+  target ?? nearestStep(scaleAtOf(s)(hint.start), hint.now * 100) / 100;
+
 /** The small rails of the chosen notes' hints, where they lie. */
 function offers(s: SessionState): (Offer & { from: number; to: number })[] {
   const out: (Offer & { from: number; to: number })[] = [];
+  const { edits } = editViewOf(s);
   for (const hint of chosenHints(s))
     for (const pitch of hint.alternatives)
-      if (!out.some(o => o.hint.noteKey === hint.noteKey && Math.abs(o.pitch - pitch) < 0.01))
+      // on its own rail it would be in the way of the note
+      if (
+        Math.abs(pitch - railOf(hint, edits[hint.noteKey]?.target, s)) > OWN_RAIL &&
+        !out.some(o => o.hint.noteKey === hint.noteKey && Math.abs(o.pitch - pitch) < 0.01)
+      )
         out.push({ hint, pitch, from: hint.start, to: hint.end });
   return out;
 }

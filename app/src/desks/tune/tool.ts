@@ -209,7 +209,6 @@ export const tuneTool: FieldTool = {
   handles: [
     drawHandle,
     ...guideHandles,
-    hintHandle,
     handle<EnvelopeGrip>({
       hit: envelopeGripAt,
       cursor: (_, { grip }) => (grip === 'depthCents' ? 'ns-resize' : 'ew-resize'),
@@ -221,6 +220,7 @@ export const tuneTool: FieldTool = {
       grab: dragGrip,
       click: releaseNote,
     }),
+    hintHandle,
     // a row of the ladder: what is chosen goes there
     handle<number>({
       hit: p => (p.area === 'ladder' && p.scene ? rowAt(p.scene, p.pitch) : null),
