@@ -1,6 +1,7 @@
 import { hzToMidi, noteKey, select, wholeNote, type Take } from '@essim/core';
 import { now, open, song, sung, take, track } from '../testing';
-import { inScope, moveNotes, nudge, settleScope } from '../desks/tune/edits';
+import { inScope, moveNotes, settleScope } from '../desks/tune/edits';
+import { nudge } from './moving';
 import { hearNextWay, hearScopeAt, joinScope, octaveScope, removeScope, setScopeKind, splitAt } from './corrections';
 import { chooseKept, forgetKept, keepSelection } from './kept-selections';
 import {

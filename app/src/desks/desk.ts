@@ -9,6 +9,8 @@ export interface Desk {
   Panel: ComponentType;
   /** What keys and the command list do here besides what they do everywhere; asked anew at each press. */
   actions: () => Action[];
+  /** What can be done to a note here, by ids of actions, for the menu of the other button. */
+  menu?: readonly string[];
   /** Whether notes are seen here: readings are then corrected by key, and shown while they are made. */
   showsNotes: boolean;
 }

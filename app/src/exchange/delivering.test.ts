@@ -1,7 +1,7 @@
 import { readWav } from '@essim/core';
 import { singPhrases } from '@essim/demo';
 import { unzipSync } from 'fflate';
-import { nudge } from '../desks/tune/edits';
+import { nudge } from '../commands/moving';
 import { downloads, now, settleAll, settled, song, take, track } from '../testing';
 import { allowWorkers } from '../testing-workers';
 import { openBundleFile, saveBundle, stopBundling, useBundling } from './bundles';

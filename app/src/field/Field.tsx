@@ -1,8 +1,11 @@
 import Konva from 'konva';
 import { useEffect, useLayoutEffect, useRef } from 'react';
-import { player, scrub, seek, useSession } from '../open-song';
+import { loopStretch, player, scrub, seek, useSession } from '../open-song';
 import { drawGround } from './draw/ground';
 import { drawVoice } from './draw/notes';
+import { hearAlternative } from '../commands/alternatives';
+import { drawTabs, tabAt } from './draw/tabs';
+import { openMenu } from './menu';
 import { drawOverlay, type GestureMark } from './draw/overlay';
 import { areaAt, noteAt, type Area } from './hit';
 import { Playhead, type PlayheadHandle } from './Playhead';
@@ -28,12 +31,14 @@ interface Props {
   /** Called with a new view; remember puts the old one on the way back. */
   onView: (view: Viewport, remember?: boolean) => void;
   label: string;
+  /** The other button was pressed somewhere: what can be done there is asked for, at a place on the page. */
+  onMenu?: (p: FieldPointer, at: { x: number; y: number }) => void;
   /** Where things lie; another for desks with lanes of their own. */
   lay?: (width: number, height: number) => Layout;
 }
 
 /** The shared pitch field: strip, ruler, rows, lines and lanes on one Konva stage; wheel, pinch and seeking. */
-export function Field({ scene, version, tool, onView, label, lay = layoutFor }: Props) {
+export function Field({ scene, version, tool, onView, label, onMenu = openMenu, lay = layoutFor }: Props) {
   const host = useRef<HTMLDivElement>(null);
   const head = useRef<PlayheadHandle>(null);
   const stageRef = useRef<{ stage: Konva.Stage; ground: Konva.Layer; voice: Konva.Layer; overlay: Konva.Layer } | null>(
@@ -46,6 +51,7 @@ export function Field({ scene, version, tool, onView, label, lay = layoutFor }: 
     make: Props['scene'];
     tool: FieldTool;
     onView: Props['onView'];
+    onMenu: NonNullable<Props['onMenu']>;
   }>({
     scene: null,
     layout: lay(100, 300),
@@ -53,6 +59,7 @@ export function Field({ scene, version, tool, onView, label, lay = layoutFor }: 
     make: scene,
     tool,
     onView,
+    onMenu,
   });
 
   useLayoutEffect(() => {
@@ -65,7 +72,11 @@ export function Field({ scene, version, tool, onView, label, lay = layoutFor }: 
       return l;
     };
     const now = state.current;
-    const ground = layer(pen => now.scene && drawGround(pen, now.scene));
+    const ground = layer(pen => {
+      if (!now.scene) return;
+      drawGround(pen, now.scene);
+      drawTabs(pen, now.scene);
+    });
     const voice = layer(pen => now.scene && drawVoice(pen, now.scene));
     const overlay = layer(pen => {
       const s = now.scene;
@@ -92,6 +103,7 @@ export function Field({ scene, version, tool, onView, label, lay = layoutFor }: 
     now.make = scene;
     now.tool = tool;
     now.onView = onView;
+    now.onMenu = onMenu;
     now.scene = scene(now.layout);
     if (host.current && now.scene) host.current.dataset.view = JSON.stringify(now.scene.view);
     stageRef.current?.stage.batchDraw();
@@ -172,6 +184,8 @@ export function Field({ scene, version, tool, onView, label, lay = layoutFor }: 
       else press = new Press(from, state.current.tool);
     };
     const stripDown = (s: Scene, p: FieldPointer) => {
+      const tab = tabAt(s, p.x, p.y);
+      if (tab) return void hearAlternative(tab.of.name, tab.of);
       const t = stripTime(state.current.layout, s.duration, p.x);
       const phrase = s.phrases.find(q => t >= q.start && t <= q.end);
       if (phrase) {
@@ -189,7 +203,8 @@ export function Field({ scene, version, tool, onView, label, lay = layoutFor }: 
       if (press) return showMark(press.move(p));
       if (Math.hypot(p.x - from.x, p.y - from.y) < MOVED) return;
       if (going === 'strip') strip(p);
-      else if (going === 'ruler') scrub(p.time);
+      else if (going === 'ruler' && from.alt) scrub(p.time);
+      else if (going === 'ruler') loopStretch(from.time, p.time);
     };
     const end = () => {
       press = from = going = null;
@@ -232,6 +247,11 @@ export function Field({ scene, version, tool, onView, label, lay = layoutFor }: 
     div.addEventListener('pointerup', up);
     div.addEventListener('pointercancel', cancel);
     div.addEventListener('lostpointercapture', cancel);
+    const menu = (e: MouseEvent) => {
+      e.preventDefault();
+      if (!from) state.current.onMenu(pointer(e), { x: e.clientX, y: e.clientY });
+    };
+    div.addEventListener('contextmenu', menu);
     const leave = () => state.current.tool.over?.(null);
     div.addEventListener('pointerleave', leave);
     div.addEventListener('wheel', wheel, { passive: false });
@@ -242,6 +262,7 @@ export function Field({ scene, version, tool, onView, label, lay = layoutFor }: 
       div.removeEventListener('pointerup', up);
       div.removeEventListener('pointercancel', cancel);
       div.removeEventListener('lostpointercapture', cancel);
+      div.removeEventListener('contextmenu', menu);
       div.removeEventListener('pointerleave', leave);
       div.removeEventListener('wheel', wheel);
       window.removeEventListener('keydown', escape, true);

@@ -1,5 +1,6 @@
 import {
   joinedWords,
+  type Alternative,
   nearestStep,
   stepMeant,
   wordOver,
@@ -62,6 +63,8 @@ export interface Scene {
   /** The chosen stretch. */
   span: Span | null;
   edited: boolean;
+  /** Tunings kept side by side, where they are heard. */
+  alternatives: readonly Alternative[];
   /** Stretches tuned without notes, where they are heard. */
   whole: readonly WholeTakeRecord[];
   /** The melody the edited track is meant to sing. */

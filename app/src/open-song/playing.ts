@@ -37,7 +37,15 @@ function unheard(error: unknown): void {
   toast.error(`Nothing can be played: ${error instanceof Error ? error.message : String(error)}.`, { id: 'unheard' });
 }
 
-export async function togglePlay(): Promise<void> {
+/** Where playing begins: at what is chosen, where there is something. */
+function startOfChosen(s: SessionState): number | null {
+  if (s.selection.trackId !== s.editTrackId) return null;
+  if (s.selection.span) return s.selection.span.start;
+  return editViewOf(s).notes.find(n => s.selection.notes.has(n.key))?.start ?? null;
+}
+
+/** Plays from what is chosen, else from the playhead; or stops. @param fromPlayhead whatever is chosen */
+export async function togglePlay(fromPlayhead = false): Promise<void> {
   const p = player();
   if (!p) return;
   if (get().audition) endAudition();
@@ -50,7 +58,8 @@ export async function togglePlay(): Promise<void> {
   const span = get().looping ? loopSpan(get()) : null;
   p.loop(span);
   set({ playing: true });
-  const from = span && (p.position < span.from || p.position >= span.to) ? span.from : p.position;
+  const at = (fromPlayhead ? null : startOfChosen(get())) ?? p.position;
+  const from = span && (at < span.from || at >= span.to) ? span.from : at;
   await p.play(from, countInBefore(from)).catch(unheard);
 }
 
@@ -168,8 +177,13 @@ export function followPhrase(): void {
   }
 }
 
-/** The phrase a loop goes round: of the selection, else at the playhead, else in view. Song time. */
+/** What a loop goes round: the stretch that was dragged, else the phrase. Song time. */
 export function loopSpan(s: SessionState): { from: number; to: number } | null {
+  return s.loopRange ?? phraseSpan(s);
+}
+
+/** The phrase of the selection, else at the playhead, else in view, with a little before and after. */
+export function phraseSpan(s: SessionState): { from: number; to: number } | null {
   const view = editViewOf(s);
   const chosen = view.notes.filter(n => s.selection.trackId === s.editTrackId && s.selection.notes.has(n.key));
   const at = chosen.length ? chosen[0].start : (player()?.position ?? 0);
@@ -183,9 +197,18 @@ export function loopSpan(s: SessionState): { from: number; to: number } | null {
 
 export function toggleLoop(): void {
   const looping = !get().looping;
-  set({ looping });
+  set({ looping, ...(looping ? {} : { loopRange: null }) });
   player()?.loop(looping ? loopSpan(get()) : null);
 }
+
+/** Loops a stretch of the song. */
+export function loopStretch(a: number, b: number): void {
+  const loopRange = { from: Math.max(0, Math.min(a, b)), to: Math.min(get().duration, Math.max(a, b)) };
+  if (loopRange.to - loopRange.from < LEAST_LOOP) return;
+  set({ looping: true, loopRange });
+  player()?.loop(loopRange);
+}
+const LEAST_LOOP = 0.1;
 
 export function setHear(hear: Hear): void {
   set({ hear });

@@ -80,6 +80,8 @@ export interface SessionState {
   guideHeard: boolean;
   edited: boolean;
   looping: boolean;
+  /** The stretch that is looped instead of the phrase; null: none was dragged. */
+  loopRange: { from: number; to: number } | null;
   playing: boolean;
   clicking: boolean;
   /** Whether a bar is counted before playing begins. */
@@ -114,6 +116,7 @@ export const freshSong = {
   guideHeard: false,
   listening: { alone: noMix, backing: noMix, lead: noMix, whole: noMix },
   looping: false,
+  loopRange: null,
   playing: false,
   phraseAt: -1,
   goneTo: null,

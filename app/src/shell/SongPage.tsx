@@ -9,7 +9,8 @@ import { editViewOf, openSong, songOf, useSession } from '../open-song';
 import { CommandList } from './CommandList';
 import { FRAME_ACTIONS, type Action } from './commands';
 import { pressed } from './keys';
-import { CHOOSING_ACTIONS, READING_ACTIONS } from './reading-actions';
+import { CHOOSING_ACTIONS, MOVING_ACTIONS, READING_ACTIONS } from './reading-actions';
+import { FieldMenu } from './FieldMenu';
 import { NoteTable } from './NoteTable';
 import { Progress } from './Progress';
 import { SidePanel } from './SidePanel';
@@ -43,7 +44,7 @@ export function SongPage() {
     return [
       ...own,
       // where no notes are seen, none are corrected by key
-      ...(open?.showsNotes ? READING_ACTIONS : []).filter(a => !own.some(o => o.id === a.id)),
+      ...(open?.showsNotes ? [...READING_ACTIONS, ...MOVING_ACTIONS] : []).filter(a => !own.some(o => o.id === a.id)),
       ...CHOOSING_ACTIONS,
       ...FRAME_ACTIONS,
       ...DESKS.map((d, i): Action => ({
@@ -106,6 +107,7 @@ export function SongPage() {
       <div className="col-span-3 grid">
         <Transport />
       </div>
+      <FieldMenu actions={actionsNow()} own={open?.menu ?? []} />
       <NoteTable />
       <ImportDialog />
       <CommandList actions={listOpen ? actionsNow() : []} open={listOpen} onClose={() => setListOpen(false)} />

@@ -9,6 +9,7 @@ import {
   look,
   lookBack,
   loopSpan,
+  phraseSpan,
   player,
   redo,
   seek,
@@ -53,7 +54,7 @@ function zoomToNotes(keys: readonly string[]): void {
 
 function zoomToPhrase(): void {
   const s = state();
-  const span = loopSpan(s);
+  const span = phraseSpan(s);
   if (span)
     look(bounded({ ...fitPitch(s, span.from, span.to), from: span.from - 0.2, to: span.to + 0.2 }, s.duration), true);
 }
@@ -160,14 +161,21 @@ export const HEARS: { id: Hear; name: string }[] = [
 export const FRAME_ACTIONS: Action[] = [
   { id: 'play', name: 'Play or stop', keys: ['Space'], group: 'Playing', run: () => void togglePlay() },
   {
+    id: 'play-on',
+    name: 'Play on from the playhead',
+    keys: ['Shift+Space'],
+    group: 'Playing',
+    run: () => void togglePlay(true),
+  },
+  {
     id: 'sound',
     name: 'Sound the chosen notes alone',
-    keys: ['Shift+Space'],
+    keys: ['Shift+Enter'],
     group: 'Playing',
     run: () => void soundChosen(),
   },
   { id: 'start', name: 'Go to the start', keys: ['Home'], group: 'Playing', run: () => seek(0) },
-  { id: 'loop', name: 'Loop the phrase', keys: ['L'], group: 'Playing', run: toggleLoop },
+  { id: 'loop', name: 'Loop the phrase, or no more', keys: ['L'], group: 'Playing', run: toggleLoop },
   {
     id: 'compare',
     name: 'Compare: as sung or edited',

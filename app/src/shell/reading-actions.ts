@@ -11,6 +11,7 @@ import {
   setScopeKind,
   splitAt,
 } from '../commands/corrections';
+import { nudge } from '../commands/moving';
 import { spanFromPlayhead, toggleGrouped } from '../open-song';
 import type { Action } from './commands';
 
@@ -71,4 +72,26 @@ export const READING_ACTIONS: Action[] = [
     group: 'Reading',
     run: () => setScopeKind(kind),
   })),
+];
+
+/** Moving notes by key, where a desk has not its own meaning for these. */
+export const MOVING_ACTIONS: Action[] = [
+  { id: 'up', name: 'Up a step of the key', keys: ['ArrowUp'], group: 'Notes', run: () => nudge(1, 'step') },
+  { id: 'down', name: 'Down a step of the key', keys: ['ArrowDown'], group: 'Notes', run: () => nudge(-1, 'step') },
+  {
+    id: 'semitone-up',
+    name: 'Up a semitone',
+    keys: ['Shift+ArrowUp'],
+    group: 'Notes',
+    run: () => nudge(1, 'semitone'),
+  },
+  {
+    id: 'semitone-down',
+    name: 'Down a semitone',
+    keys: ['Shift+ArrowDown'],
+    group: 'Notes',
+    run: () => nudge(-1, 'semitone'),
+  },
+  { id: 'fine-up', name: 'Up 5 cents', keys: ['Alt+ArrowUp'], group: 'Notes', run: () => nudge(1, 'fine') },
+  { id: 'fine-down', name: 'Down 5 cents', keys: ['Alt+ArrowDown'], group: 'Notes', run: () => nudge(-1, 'fine') },
 ];

@@ -1,3 +1,4 @@
+import { ALTERNATIVE_INTENTS } from './alternatives';
 import type { Argument } from './arguments';
 import { copyEdits } from './copied';
 import { GUIDE_INTENTS } from './guide';
@@ -23,6 +24,7 @@ export const INTENTS: readonly Intent[] = [
   ...GUIDE_INTENTS,
   ...HINT_INTENTS,
   copyEdits,
+  ...ALTERNATIVE_INTENTS,
   ...STACK_INTENTS,
   ...PART_INTENTS,
 ];

@@ -1,3 +1,4 @@
+export { alternativesOf } from './alternatives';
 export { ArgumentError, checkedArguments, type Argument, type Value, type Values } from './arguments';
 export { boundsOf, describedIntents, INTENTS, intentNamed, type IntentDescription } from './catalogue';
 export { asDataUrl } from './data-url';

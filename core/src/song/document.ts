@@ -330,6 +330,20 @@ export class Guide {
   @IsBoolean() fold: boolean = false;
 }
 
+/** An edit that is kept aside, of a take. */
+export class KeptEdit extends NoteEdit {
+  @IsId() takeId!: string;
+}
+
+/** One of several tunings of a stretch, song s as sung. That which is heard lies in the takes; of the others their edits are kept. */
+export class Alternative extends SpanRecord {
+  @IsId() id!: string;
+  @IsString() @Length(1, 60) name!: string;
+  /** Heard now; of a stretch one is. */
+  @IsBoolean() heard: boolean = false;
+  @IsListOf(() => KeptEdit, 20000) edits: KeptEdit[] = [];
+}
+
 /** A guide of some notes. */
 export const guideFrom = (name: string, notes: readonly { start: number; end: number; midi: number }[]): Guide =>
   Object.assign(new Guide(), {
@@ -362,6 +376,8 @@ export class Track {
   @IsListOf(() => WholeTakeRecord, 1000) whole: WholeTakeRecord[] = [];
   /** The melody it is meant to sing; null: none is known. */
   @IsOptional() @ValidateNested() @Type(() => Guide) guide: Guide | null = null;
+  /** Stretches of which other tunings are kept. */
+  @IsListOf(() => Alternative, 2000) alternatives: Alternative[] = [];
   /** Phrases once the user has touched them; null: as found in the takes. */
   @IsOptional() @IsListOf(() => PhraseMark, 10000) phrases: PhraseMark[] | null = null;
 }
@@ -479,6 +495,17 @@ export class KeptSelection {
   @IsBoolean() stretch: boolean = false;
 }
 
+/** A starting point of the user's own: what faders are set to, named. */
+export class OwnStart {
+  @IsId() id!: string;
+  @IsString() @Length(1, 60) name!: string;
+  @IsShare() aim!: number;
+  @IsShare() wander!: number;
+  @IsShare(200) vibrato!: number;
+  @IsShare() scoop!: number;
+  @IsShare() fall!: number;
+}
+
 /** A song: a small document of edits over recordings that never change. Treated as immutable; steps make new ones. */
 export class Song {
   @IsInt() version: number = DOCUMENT_VERSION;
@@ -495,6 +522,7 @@ export class Song {
   @IsListOf(() => Chord, 20000) chords: Chord[] = [];
   @IsListOf(() => Track, 1000) tracks: Track[] = [];
   @IsListOf(() => KeptSelection, 1000) kept: KeptSelection[] = [];
+  @IsListOf(() => OwnStart, 100) starts: OwnStart[] = [];
 }
 
 /** The take most of a track is made of; what the track reads like while its comp is not looked at closely. */

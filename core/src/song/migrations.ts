@@ -24,7 +24,7 @@ const STEPS: Record<number, (song: Plain) => Plain> = {
   6: song => song,
   // 7 -> 8: notes may be tilted, drawn, given a vibrato and more; none was
   7: song => song,
-  // 8 -> 9: takes tuned without notes and melody guides; none before
+  // 8 -> 9: takes tuned without notes, melody guides, other tunings; none before
   8: song => song,
 };
 

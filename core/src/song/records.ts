@@ -1,14 +1,17 @@
 import {
   AlignRule,
+  Alternative,
   Chord,
   Corrections,
   Guide,
   GuideNoteRecord,
   HeardStretch,
+  KeptEdit,
   KeptSelection,
   KeyChange,
   MetreChange,
   MovedWord,
+  OwnStart,
   PartRule,
   PhraseMark,
   Remark,
@@ -56,14 +59,14 @@ const GUIDE: RecordShape = { type: Guide, items: { notes: GuideNoteRecord } };
 const PHRASE: RecordShape = { type: PhraseMark, records: { remarks: { type: Remark } } };
 const TRACK: RecordShape = {
   type: Track,
-  records: { takes: TAKE, phrases: PHRASE },
+  records: { takes: TAKE, phrases: PHRASE, alternatives: { type: Alternative, items: { edits: KeptEdit } } },
   items: { segments: Segment, whole: WholeTakeRecord },
   single: { align: ALIGN, part: PART, guide: GUIDE },
 };
 const TEMPO: RecordShape = { type: Tempo, items: { changes: TempoChange, metres: MetreChange } };
 export const SONG_SHAPE: RecordShape = {
   type: Song,
-  records: { tracks: TRACK, kept: { type: KeptSelection } },
+  records: { tracks: TRACK, kept: { type: KeptSelection }, starts: { type: OwnStart } },
   items: { keyChanges: KeyChange, chords: Chord },
   single: { tempo: TEMPO, tuning: { type: TuningRecord } },
 };

@@ -1,6 +1,4 @@
-import { Disclosure, DisclosureButton, DisclosurePanel } from '@headlessui/react';
-import { ChevronDown, Pencil } from 'lucide-react';
-import type { ReactNode } from 'react';
+import { Pencil } from 'lucide-react';
 import { act } from '../../open-song';
 import {
   ADDED_DETAILS,
@@ -14,8 +12,10 @@ import {
   useTaken,
   type Detail,
 } from './details';
+import { AimByLength } from './AimByLength';
 import { setDrawing, useDrawing } from './drawing';
 import type { Target } from './edits';
+import { Section } from './Section';
 import { setSlack, SLACK_VALUES, useSlack } from './slack';
 import { ValueRow } from './ValueRow';
 
@@ -26,20 +26,8 @@ export function NoteDetails({ list }: { list: Target[] }) {
       <Line list={list} />
       <Vibrato list={list} />
       <Slack list={list} />
+      <AimByLength list={list} />
     </div>
-  );
-}
-
-function Section({ title, summary, children }: { title: string; summary: string; children: ReactNode }) {
-  return (
-    <Disclosure as="section" aria-label={title} className="border-t border-rule-soft pt-1">
-      <DisclosureButton className="group flex w-full items-center gap-2 rounded py-0.5 text-left">
-        <span className="text-[11px] font-semibold text-ink-2">{title}</span>
-        <span className="ml-auto truncate text-[11.5px] text-ink-2 tabular-nums">{summary}</span>
-        <ChevronDown size={13} className="shrink-0 transition group-data-open:rotate-180" aria-hidden />
-      </DisclosureButton>
-      <DisclosurePanel className="pb-1">{children}</DisclosurePanel>
-    </Disclosure>
   );
 }
 

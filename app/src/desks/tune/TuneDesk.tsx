@@ -7,12 +7,14 @@ import { watchDrawing } from './drawing';
 import { watchGuiding } from './guide';
 import { stopTrying } from './hints';
 import { tuneTool } from './tool';
+import { watchHard } from '../../commands/hard';
 import { Keyboard } from '../../keyboard/Keyboard';
 
 /** The Tune desk's middle: the field with everything that was sung and is edited. */
 export function TuneDesk() {
   const { scene, version, trackName } = useScene(TUNE_DRESS);
   useEffect(watchDrawing, []);
+  useEffect(watchHard, []);
   useEffect(watchGuiding, []);
   useEffect(() => stopTrying, []);
   return (

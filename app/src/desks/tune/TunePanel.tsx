@@ -29,6 +29,7 @@ import { NoteDetails } from './NoteDetails';
 import { PitchName } from './PitchName';
 import { StartChoice } from './StartChoice';
 import { StepsCard } from './StepsCard';
+import { Tunings } from './Tunings';
 import { ValueRow } from './ValueRow';
 import { Way } from './Way';
 import { WholeTake } from './WholeTake';
@@ -69,6 +70,7 @@ export function TunePanel() {
     <div className="flex flex-col gap-3 p-3.5">
       <ScopeCard list={mine} kind={kind} />
       <GroupLine />
+      <Tunings />
       <HintsLine />
       <Way name="notes" title="Notes" summary={notesSummary(mine)}>
         <Notes list={list} touched={touchedInScope(session)} />

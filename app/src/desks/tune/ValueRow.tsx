@@ -18,6 +18,8 @@ export interface ValueLook {
 }
 
 interface ValueRowProps extends ValueLook {
+  /** Its name where the one shown does not tell it from others. */
+  label?: string;
   /** One a note; null: as sung. */
   values: readonly (number | null)[];
   kind: string;
@@ -30,7 +32,7 @@ interface ValueRowProps extends ValueLook {
 
 /** A value of the chosen notes: a fader, and the number behind it, a range where they differ. */
 export function ValueRow(row: ValueRowProps) {
-  const { name, unit, low, high, step, rest, values, idle, none = 'as sung', onSet } = row;
+  const { name, label = name, unit, low, high, step, rest, values, idle, none = 'as sung', onSet } = row;
   const { how, hold } = useHold(row.kind);
   const known = values.filter((v): v is number => v !== null);
   const [least, most] = [Math.min(...known), Math.max(...known)];
@@ -52,7 +54,7 @@ export function ValueRow(row: ValueRowProps) {
       <input
         className="fader"
         type="range"
-        aria-label={name}
+        aria-label={label}
         min={low}
         max={high}
         step={step}
@@ -66,7 +68,7 @@ export function ValueRow(row: ValueRowProps) {
         aria-valuetext={text}
       />
       <TypedValue
-        label={name}
+        label={label}
         text={text}
         value={known.length ? most : null}
         low={row.leastTyped ?? low}

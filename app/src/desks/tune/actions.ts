@@ -1,6 +1,7 @@
 import type { Action } from '../../shell/commands';
 import { act } from '../../open-song';
 import { centreOnSpan, giveVibrato, takeVibrato } from './details';
+import { addAlternative, nextAlternative } from '../../commands/alternatives';
 import { setKeys } from '../../keyboard/keys';
 import { noGuide, setGuiding, settleOnGuide, toggleGuideHeard, useGuiding } from './guide';
 import { dismissChosen, stepHint, takeFirst } from './hints';
@@ -9,7 +10,7 @@ import { openWay } from './Way';
 import { intoNotes, toggleWhole } from './whole-take';
 import { setDrawing, useDrawing } from './drawing';
 import { beginWith, firmerWhenShort, STARTS } from './starts';
-import { asSungScope, copyScope, pasteScope, nudge, settleScope, togglePin } from './edits';
+import { asSungScope, copyScope, pasteScope, settleScope, togglePin } from './edits';
 
 /** Actions of the Tune desk. */
 export const TUNE_ACTIONS: Action[] = [
@@ -38,7 +39,7 @@ export const TUNE_ACTIONS: Action[] = [
   },
   { id: 'next-hint', name: 'Next hint', keys: ['F'], group: 'Tune', run: () => stepHint(1) },
   { id: 'last-hint', name: 'Hint before', keys: ['Shift+F'], group: 'Tune', run: () => stepHint(-1) },
-  { id: 'take-hint', name: 'Take the likeliest of the hints', keys: ['Shift+Enter'], group: 'Tune', run: takeFirst },
+  { id: 'take-hint', name: 'Take the likeliest of the hints', keys: ['Shift+U'], group: 'Tune', run: takeFirst },
   {
     id: 'dismiss-hints',
     name: 'Dismiss the hints of these notes',
@@ -86,20 +87,16 @@ export const TUNE_ACTIONS: Action[] = [
     run: toggleGuideHeard,
   },
   { id: 'guide-none', name: 'Take the melody guide away', keys: [], group: 'Tune', run: noGuide },
+  {
+    id: 'tuning-next',
+    name: 'Hear the next tuning of the phrase, or begin another',
+    keys: ['Y'],
+    group: 'Tune',
+    run: nextAlternative,
+  },
+  { id: 'tuning-new', name: 'Another tuning of the phrase', keys: ['Shift+Y'], group: 'Tune', run: addAlternative },
   { id: 'as-sung', name: 'Back to as sung', keys: ['U'], group: 'Tune', run: asSungScope },
   { id: 'pin', name: 'Pin or unpin', keys: ['N'], group: 'Tune', run: togglePin },
-  { id: 'up', name: 'Up a step of the key', keys: ['ArrowUp'], group: 'Tune', run: () => nudge(1, 'step') },
-  { id: 'down', name: 'Down a step of the key', keys: ['ArrowDown'], group: 'Tune', run: () => nudge(-1, 'step') },
-  { id: 'semitone-up', name: 'Up a semitone', keys: ['Shift+ArrowUp'], group: 'Tune', run: () => nudge(1, 'semitone') },
-  {
-    id: 'semitone-down',
-    name: 'Down a semitone',
-    keys: ['Shift+ArrowDown'],
-    group: 'Tune',
-    run: () => nudge(-1, 'semitone'),
-  },
-  { id: 'fine-up', name: 'Up 5 cents', keys: ['Alt+ArrowUp'], group: 'Tune', run: () => nudge(1, 'fine') },
-  { id: 'fine-down', name: 'Down 5 cents', keys: ['Alt+ArrowDown'], group: 'Tune', run: () => nudge(-1, 'fine') },
   { id: 'copy-edits', name: 'Copy the edits of these notes', keys: ['Ctrl+C'], group: 'Tune', run: copyScope },
   {
     id: 'paste-edits',

@@ -1,17 +1,8 @@
 import { noteKey, select, validatedSong, wholeNote } from '@essim/core';
 import { now, open, song, sung, take, track } from '../../testing';
 import { choose, drop, editViewOf, redo, undo, useSession } from '../../open-song';
-import {
-  asSungScope,
-  faderKind,
-  faderValue,
-  inScope,
-  moveNotes,
-  nudge,
-  setFader,
-  settleScope,
-  togglePin,
-} from './edits';
+import { asSungScope, faderKind, faderValue, inScope, moveNotes, setFader, settleScope, togglePin } from './edits';
+import { nudge } from '../../commands/moving';
 import { beginWith, firmerWhenShort, STARTS } from './starts';
 
 /** The tuning commands on four notes sung a third of a semitone over C4, in C major. */

@@ -10,7 +10,8 @@ import {
   type TrackNote,
 } from '@essim/core';
 import { toast } from 'sonner';
-import { act, editTrackOf, scoreOf, targetOf, useSession, viewOf, type How, type SessionState } from '../../open-song';
+import { scopeName } from '../../commands/moving';
+import { act, editTrackOf, scoreOf, targetOf, useSession, viewOf, type How } from '../../open-song';
 
 /** The Tune desk's commands as its keys, faders and pointer give them; what they do is core's intents. */
 
@@ -45,19 +46,6 @@ export const asSungScope = (): boolean => act('as-sung');
 /** Moves notes of the edited track, and what lies alongside them in the group, by an interval, snapped. */
 export const moveNotes = (parts: readonly ScopePart[], semitones: number, snap: Snap, how: How): boolean =>
   act('move', { semitones, snap }, { ...how, parts });
-
-const scopeName = (s: SessionState): string => {
-  const { parts } = targetOf(s).tracks[0] ?? { parts: [] };
-  return `${s.editTrackId} ${parts.length} ${parts[0]?.key ?? ''}`;
-};
-
-/** Moves the scope by a step of the key, a semitone, or five cents. */
-export function nudge(by: 1 | -1, size: 'step' | 'semitone' | 'fine'): void {
-  const how = { kind: `nudge ${size} ${scopeName(useSession.getState())}` };
-  if (size === 'step') act('step', { steps: by }, how);
-  else if (size === 'semitone') act('move', { semitones: by, snap: 'semitone' }, how);
-  else act('move', { semitones: 0.05 * by }, how);
-}
 
 /** A fader's value on a note; Aim is 0 while the note has no target. Null: as sung. */
 export function faderValue(t: Target, fader: Fader): number | null {

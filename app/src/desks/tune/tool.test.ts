@@ -5,7 +5,8 @@ import { setOpened } from '../../open-song/state';
 import { at, click as clickWith, drag as dragWith, layout, pointer, view } from '../../testing-field';
 import { xOf } from '../../field/viewport';
 import { open, song, sung, take, track, withSound } from '../../testing';
-import { asSungScope, faderValue, inScope, nudge, setFader, settleScope, togglePin } from './edits';
+import { asSungScope, faderValue, inScope, setFader, settleScope, togglePin } from './edits';
+import { nudge } from '../../commands/moving';
 import { tuneTool } from './tool';
 
 /** Six notes a second apart, 40 cents over C4, in C major. */

@@ -1,9 +1,9 @@
-import { clamp, noteName, rowsBetween, wholeNote, type LiveSetting, type ScopePart } from '@essim/core';
+import { clamp, noteName, rowsBetween, wholeNote, type LiveSetting, type ScopePart, type Selection } from '@essim/core';
 import { pointAt } from '../../commands/corrections';
 import { groundHandle, noteHandle, releaseNote } from '../../field/choosing';
 import type { Scene, SceneNote } from '../../field/scene';
-import { handle, type Drag, type FieldPointer, type FieldTool } from '../../field/tool';
-import { drop, editViewOf, giveUp, keyAt, liveSpan, player, useSession } from '../../open-song';
+import { handle, type Drag, type FieldPointer, type FieldTool, type Handle } from '../../field/tool';
+import { choose, drop, editViewOf, giveUp, keyAt, liveSpan, player, useSession } from '../../open-song';
 import { ADDED_DETAILS, setDetail } from './details';
 import { envelopeOf, gripsOf, type Envelope } from './draw';
 import { drawHandle } from './drawing';
@@ -199,6 +199,30 @@ function rowAt({ keys, view }: Scene, pitch: number): number | null {
   return rowsBetween(scale, view.low - 2, view.high + 2).find(r => pitch >= r.low && pitch < r.high)?.at ?? null;
 }
 
+/** What a click between notes let go of, and where; a second click at once puts that on the row. */
+let letGo: { selection: Selection; x: number; y: number; at: number } | null = null;
+const DOUBLE_MS = 400;
+const DOUBLE_PX = 6;
+
+/** The field between notes: as everywhere, and a double-click puts what was chosen on its row. */
+const rowHandle: Handle = {
+  ...groundHandle,
+  click(p, hit) {
+    const { selection } = useSession.getState();
+    const again =
+      letGo && performance.now() - letGo.at < DOUBLE_MS && Math.hypot(p.x - letGo.x, p.y - letGo.y) < DOUBLE_PX;
+    if (again && letGo!.selection.notes.size && p.scene) {
+      const row = rowAt(p.scene, p.pitch);
+      choose(letGo!.selection);
+      letGo = null;
+      if (row !== null) placeScope(row);
+      return;
+    }
+    letGo = { selection, x: p.x, y: p.y, at: performance.now() };
+    groundHandle.click?.(p, hit);
+  },
+};
+
 /** What the pointer does at the Tune desk: notes are dragged up and down, their grips shape their ends, the rest chooses. */
 export const tuneTool: FieldTool = {
   over(p) {
@@ -230,6 +254,6 @@ export const tuneTool: FieldTool = {
       },
     }),
     noteHandle({ cursor: () => 'ns-resize', grab: dragNotes }),
-    groundHandle,
+    rowHandle,
   ],
 };

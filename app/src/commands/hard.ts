@@ -1,0 +1,61 @@
+import { intentNamed, Score, wholeNote, type Song, type Stage, type Value } from '@essim/core';
+import { newId } from '../keeping/ids';
+import { change, editViewOf, editTrackOf, giveUp, groupOf, useSession, viewOf } from '../open-song';
+
+/** Hearing everything hard for a moment: each note straight on the step it would be settled on. Nothing is changed by it. */
+
+const HARD: readonly [string, Readonly<Record<string, Value>>][] = [
+  ['settle', { to: 'key' }],
+  ['shape', { aim: 100, wander: 0, vibrato: 0, scoop: 0, fall: 0 }],
+];
+
+let held = false;
+
+/** The song with every note of the edited track and its group hard. */
+function hardened(song: Song): Song {
+  const s = useSession.getState();
+  const track = editTrackOf(s);
+  if (!track) return song;
+  for (const [name, args] of HARD) {
+    const score = new Score(song, s.takes, s.backing);
+    const tracks = [track, ...groupOf(s)].map(t => ({
+      track: song.tracks.find(k => k.id === t.id)!,
+      parts: viewOf(s, t.id).notes.map(wholeNote),
+    }));
+    const stage: Stage = { score, target: { tracks, span: null, broad: true }, newId };
+    const acted = intentNamed(name)!.act(stage, args);
+    if (!(acted instanceof Promise)) song = acted.song;
+  }
+  return song;
+}
+
+export function hearHard(on: boolean): void {
+  if (on === held) return;
+  if (on && (useSession.getState().draft || !editViewOf(useSession.getState()).notes.length)) return;
+  held = on;
+  if (on) held = change('Hear it hard', hardened, { held: true });
+  else giveUp();
+}
+
+/** While V is held. @returns what ends it */
+export function watchHard(): () => void {
+  const typing = (e: KeyboardEvent) => (e.target as HTMLElement).matches('input:not([type="range"]), textarea');
+  const isKey = (e: KeyboardEvent) =>
+    e.key.toLowerCase() === 'v' && !e.ctrlKey && !e.metaKey && !e.altKey && !e.shiftKey;
+  const down = (e: KeyboardEvent) => {
+    if (isKey(e) && !e.repeat && !typing(e) && !e.defaultPrevented) hearHard(true);
+  };
+  const up = (e: KeyboardEvent) => {
+    if (e.key.toLowerCase() === 'v') hearHard(false);
+  };
+  const lose = () => hearHard(false);
+  window.addEventListener('keydown', down);
+  window.addEventListener('keyup', up);
+  window.addEventListener('blur', lose);
+  return () => {
+    lose();
+    window.removeEventListener('keydown', down);
+    window.removeEventListener('keyup', up);
+    window.removeEventListener('blur', lose);
+  };
+}
