@@ -11,6 +11,7 @@ import {
   forgetHearMix,
   look,
   lookBack,
+  loopStretch,
   scrub,
   seek,
   setCue,
@@ -200,11 +201,28 @@ describe('playing', () => {
     expect(second.end + 0.35).toBeGreaterThan(8);
     expect(to).toBe(8 * 48000);
     seek(1);
-    choose(select('lead', [editViewOf(s()).notes[5].key]));
+    const note = editViewOf(s()).notes[5];
+    choose(select('lead', [note.key]));
     await togglePlay();
+    // from what is chosen, which lies in it
+    expect(last('play').at).toBe(Math.round(note.start * 48000));
+    await togglePlay();
+    seek(1);
+    await togglePlay(true);
     expect(last('play').at).toBe(from);
     toggleLoop();
     expect(last('loop')).toMatchObject({ from: 0, to: 0 });
+  });
+
+  it('loops a stretch of its own, until looping ends', () => {
+    loopStretch(4, 2.5);
+    expect(s()).toMatchObject({ looping: true, loopRange: { from: 2.5, to: 4 } });
+    expect(last('loop')).toMatchObject({ from: 2.5 * 48000, to: 4 * 48000 });
+    // a twitch is no stretch
+    loopStretch(1, 1.05);
+    expect(s().loopRange).toEqual({ from: 2.5, to: 4 });
+    toggleLoop();
+    expect(s()).toMatchObject({ looping: false, loopRange: null });
   });
 
   it('knows the phrase it is in', () => {

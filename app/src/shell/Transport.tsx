@@ -21,9 +21,10 @@ import { eachFrame, filled } from './meters';
 
 /** Play, position, loop, Hear, Compare, meter. */
 export function Transport() {
-  const { playing, looping, hear, edited, countIn, clicking } = useParts(
+  const { playing, looping, loopRange, hear, edited, countIn, clicking } = useParts(
     'playing',
     'looping',
+    'loopRange',
     'hear',
     'edited',
     'countIn',
@@ -41,7 +42,7 @@ export function Transport() {
       </button>
       <Position />
       <button className={`btn ${looping ? 'btn-on' : ''}`} onClick={toggleLoop} aria-pressed={looping}>
-        Loop phrase <kbd>L</kbd>
+        Loop {loopRange ? 'stretch' : 'phrase'} <kbd>L</kbd>
       </button>
       <div className="flex items-center gap-1.5">
         <Choice label="Hear" value={hear} options={HEARS} onChange={setHear} />

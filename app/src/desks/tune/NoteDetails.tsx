@@ -77,6 +77,10 @@ function Line({ list }: { list: Target[] }) {
         <DetailRow key={d.name} detail={d} list={list} />
       ))}
       <DetailRow detail={SETTLE_DETAIL} list={list} none="by the faders" />
+      <p className="mt-1 text-[11.5px] text-ink-2">
+        In the field: a note’s end grips with Alt for its first and last pitch, with Ctrl for where correction begins
+        and the tilt.
+      </p>
       <div className="mt-1.5 flex gap-1.5">
         <button className={`btn flex-1 ${on ? 'btn-on' : ''}`} aria-pressed={on} onClick={() => setDrawing(!on)}>
           <Pencil size={12} aria-hidden /> {on ? 'Drawing' : 'Draw'} <kbd>{on ? 'Esc' : 'D'}</kbd>

@@ -6,6 +6,7 @@ import { TUNE_DRESS } from './draw';
 import { watchDrawing } from './drawing';
 import { watchGuiding } from './guide';
 import { stopTrying } from './hints';
+import { watchPasting } from './pasting';
 import { tuneTool } from './tool';
 import { watchHard } from '../../commands/hard';
 import { Keyboard } from '../../keyboard/Keyboard';
@@ -15,6 +16,7 @@ export function TuneDesk() {
   const { scene, version, trackName } = useScene(TUNE_DRESS);
   useEffect(watchDrawing, []);
   useEffect(watchHard, []);
+  useEffect(watchPasting, []);
   useEffect(watchGuiding, []);
   useEffect(() => stopTrying, []);
   return (

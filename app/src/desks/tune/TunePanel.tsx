@@ -26,6 +26,7 @@ import {
 import { GuideCard } from './GuideCard';
 import { HintsLine } from './HintsLine';
 import { NoteDetails } from './NoteDetails';
+import { PasteLine } from './PasteLine';
 import { PitchName } from './PitchName';
 import { StartChoice } from './StartChoice';
 import { StepsCard } from './StepsCard';
@@ -71,6 +72,7 @@ export function TunePanel() {
       <ScopeCard list={mine} kind={kind} />
       <GroupLine />
       <Tunings />
+      <PasteLine />
       <HintsLine />
       <Way name="notes" title="Notes" summary={notesSummary(mine)}>
         <Notes list={list} touched={touchedInScope(session)} />

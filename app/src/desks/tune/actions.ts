@@ -10,7 +10,8 @@ import { openWay } from './Way';
 import { intoNotes, toggleWhole } from './whole-take';
 import { setDrawing, useDrawing } from './drawing';
 import { beginWith, firmerWhenShort, STARTS } from './starts';
-import { asSungScope, copyScope, pasteScope, settleScope, togglePin } from './edits';
+import { asSungScope, settleScope, togglePin } from './edits';
+import { copyScope, cutScope, pasteScope } from './pasting';
 
 /** Actions of the Tune desk. */
 export const TUNE_ACTIONS: Action[] = [
@@ -98,9 +99,10 @@ export const TUNE_ACTIONS: Action[] = [
   { id: 'as-sung', name: 'Back to as sung', keys: ['U'], group: 'Tune', run: asSungScope },
   { id: 'pin', name: 'Pin or unpin', keys: ['N'], group: 'Tune', run: togglePin },
   { id: 'copy-edits', name: 'Copy the edits of these notes', keys: ['Ctrl+C'], group: 'Tune', run: copyScope },
+  { id: 'cut-edits', name: 'Cut the edits of these notes', keys: ['Ctrl+X'], group: 'Tune', run: cutScope },
   {
     id: 'paste-edits',
-    name: 'Paste the copied edits on these notes',
+    name: 'Paste the copied edits on these notes: shown first, again or Enter takes them',
     keys: ['Ctrl+V'],
     group: 'Tune',
     run: pasteScope,

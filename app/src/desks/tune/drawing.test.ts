@@ -7,7 +7,7 @@ import { at, click as clickWith, drag as dragWith, layout, pointer, sceneNow, vi
 import { xOf, yOf } from '../../field/viewport';
 import { centreOnSpan, giveVibrato, LINE_DETAILS, setDetail, takeVibrato, useTaken } from './details';
 import { envelopeOf } from './draw';
-import { copyScope, pasteScope } from './edits';
+import { copyScope, cutScope, giveUpPaste, pasteScope, takePaste, usePasting } from './pasting';
 import { DrawnLine, setDrawing, useDrawing } from './drawing';
 import { tuneTool } from './tool';
 
@@ -160,19 +160,65 @@ test('what is chosen goes to a row of the ladder, with nothing chosen a click th
   for (const i of [1, 2]) expect(edit(i)).toMatchObject({ target: 64, pinned: true });
 });
 
-test('edits are copied from some notes to others', () => {
+test('edits are copied from some notes to others: shown first, then taken', () => {
   choose(0);
   setDetail(LINE_DETAILS[0], 25, {});
   copyScope();
   choose(3);
+  const before = s().history;
   pasteScope();
   expect(edit(3)).toMatchObject({ tilt: 25 });
+  expect([usePasting.getState().shown, s().history]).toEqual([true, before]);
+  giveUpPaste();
+  expect([edit(3), usePasting.getState().shown]).toEqual([undefined, false]);
+  pasteScope();
+  pasteScope();
+  expect(edit(3)).toMatchObject({ tilt: 25 });
+  expect(s().history).not.toBe(before);
   // what was never edited is no source
   choose(4);
-  copyScope();
+  expect(copyScope()).toBe(false);
   choose(5);
   pasteScope();
+  takePaste();
   expect(edit(5)).toMatchObject({ tilt: 25 });
+  // cut, they are gone from where they were
+  choose(5);
+  cutScope();
+  expect(edit(5)).toBeUndefined();
+});
+
+test('end grips shape the first and last pitch with Alt, the tilt and the beginning with Ctrl', () => {
+  choose(1);
+  const grip = (side: 'from' | 'to', up: number, right = 0, keys = {}) => {
+    const scene = sceneNow();
+    const n = scene.notes[1];
+    return pointer(xOf(view, layout, n[side]) + right, yOf(view, layout, n.rail) - up, keys, scene);
+  };
+  const row = yOf(view, layout, 60) - yOf(view, layout, 61);
+  dragWith(tuneTool, grip('to', 0, 0, { ctrl: true }), grip('to', row / 2, 0, { ctrl: true }));
+  expect(edit(1)!.tilt).toBeCloseTo(50, -1);
+  dragWith(tuneTool, grip('from', 0, 0, { alt: true }), grip('from', -row, 0, { alt: true }));
+  expect(edit(1)!.startCents).toBeCloseTo(-100, -1);
+  dragWith(tuneTool, grip('to', 0, 0, { alt: true }), grip('to', row, 0, { alt: true }));
+  expect(edit(1)!.endCents).toBeCloseTo(100, -1);
+  dragWith(tuneTool, grip('from', 0, 0, { ctrl: true }), grip('from', 0, 20, { ctrl: true }));
+  expect(edit(1)!.begin).toBeGreaterThan(20);
+});
+
+test('a double-click between notes puts what is chosen on that row', () => {
+  const keys = [{ from: -Infinity, key: null, scale: scaleOfKey({ tonic: 0, mode: 'major' }) }];
+  const between = (t: number, midi: number) =>
+    pointer(xOf(view, layout, t), yOf(view, layout, midi), {}, sceneNow({ keys }));
+  choose(1, 2);
+  clickWith(tuneTool, between(1.95, 64.1));
+  expect(s().selection.notes.size).toBe(0);
+  clickWith(tuneTool, between(1.95, 64.1));
+  for (const i of [1, 2]) expect(edit(i)).toMatchObject({ target: 64, pinned: true });
+  // two clicks in two places are two clicks
+  clickWith(tuneTool, between(1.95, 65.1));
+  clickWith(tuneTool, between(3.95, 67.1));
+  for (const i of [1, 2]) expect(edit(i)).toMatchObject({ target: 64 });
 });
 
 test('a chosen stretch counts for the centre of the note it lies in', () => {

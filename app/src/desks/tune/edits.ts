@@ -1,7 +1,6 @@
 import {
   FADERS,
   faderArgument,
-  counted,
   touchedNotes,
   type Fader,
   type NoteEdit,
@@ -9,9 +8,8 @@ import {
   type Snap,
   type TrackNote,
 } from '@essim/core';
-import { toast } from 'sonner';
 import { scopeName } from '../../commands/moving';
-import { act, editTrackOf, scoreOf, targetOf, useSession, viewOf, type How } from '../../open-song';
+import { act, scoreOf, targetOf, useSession, viewOf, type How } from '../../open-song';
 
 /** The Tune desk's commands as its keys, faders and pointer give them; what they do is core's intents. */
 
@@ -74,31 +72,3 @@ export const togglePin = (): boolean => act(inScope().every(t => t.edit?.pinned)
 
 /** Puts the notes in scope on one pitch. */
 export const placeScope = (pitch: number): boolean => act('place', { pitch });
-
-/** Whose edits were copied, and from where to where. */
-let copied: { trackId: string; from: number; to: number } | null = null;
-
-/** Remembers what was decided about the notes in scope, to be put on others. */
-export function copyScope(): void {
-  const mine = inScope().filter(t => t.trackId === useSession.getState().editTrackId);
-  const edited = mine.filter(t => t.edit).length;
-  if (!edited) return void toast('Copy edits: nothing was edited here.', { id: 'refused' });
-  const middle = ({ note }: Target) => (note.start + note.end) / 2;
-  copied = {
-    trackId: mine[0].trackId,
-    from: Math.max(0, Math.min(...mine.map(middle)) - 0.001),
-    to: Math.max(...mine.map(middle)) + 0.001,
-  };
-  toast(`Edits of ${counted(edited, 'note')} copied: choose the notes they are meant for, and paste them.`, {
-    id: 'copied',
-  });
-}
-
-/** Gives the notes in scope the edits that were copied. */
-export function pasteScope(): void {
-  const { history } = useSession.getState();
-  const of = history?.song.tracks.find(t => t.id === copied?.trackId);
-  if (!copied || !of || !editTrackOf(useSession.getState()))
-    return void toast('Paste edits: no edits were copied yet.', { id: 'refused' });
-  act('copy-edits', { of: of.id, from: copied.from, to: copied.to });
-}

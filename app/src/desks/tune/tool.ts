@@ -4,12 +4,22 @@ import { groundHandle, noteHandle, releaseNote } from '../../field/choosing';
 import type { Scene, SceneNote } from '../../field/scene';
 import { handle, type Drag, type FieldPointer, type FieldTool, type Handle } from '../../field/tool';
 import { choose, drop, editViewOf, giveUp, keyAt, liveSpan, player, useSession } from '../../open-song';
-import { ADDED_DETAILS, setDetail } from './details';
+import { ADDED_DETAILS, LINE_DETAILS, setDetail, type Detail } from './details';
 import { envelopeOf, gripsOf, type Envelope } from './draw';
 import { drawHandle } from './drawing';
 import { guideHandles } from './guide';
 import { hintHandle, overHints } from './hints';
-import { FADERS, faderValue, inScope, moveNotes, placeScope, setFader, type Fader, type Snap } from './edits';
+import {
+  FADERS,
+  faderValue,
+  inScope,
+  moveNotes,
+  placeScope,
+  setFader,
+  type Fader,
+  type Snap,
+  type Target,
+} from './edits';
 
 /** Padding of a note that is sounded while it is dragged, s. */
 const BEFORE = 0.03;
@@ -116,10 +126,41 @@ function gripAt({ area, scene, x, y }: FieldPointer): Grip | null {
 
 const PIXELS_A_STEP = 1.5;
 
+/** What a grip shapes with a key held: Alt the first or last moment's pitch; Ctrl where correction begins, or the tilt. */
+function detailOfGrip({ alt, ctrl }: FieldPointer, side: Grip['side']): Detail | null {
+  const named = (name: string) => LINE_DETAILS.find(d => d.name === name)!;
+  if (alt) return named(side === 'in' ? 'First' : 'Last');
+  if (ctrl) return named(side === 'in' ? 'Begins' : 'Tilt');
+  return null;
+}
+
+/** Drags a detail of what is chosen: a pitch up and down, a time sideways. */
+function dragDetail(start: FieldPointer, target: Target, detail: Detail): Drag {
+  const was = detail.of(target.edit) ?? 0;
+  return {
+    move(now) {
+      const by = detail.unit === 'ms' ? (now.time - start.time) * 1000 : (now.pitch - start.pitch) * 100;
+      const value = clamp(
+        Math.round(was + by * (now.shift ? FINE : 1)),
+        detail.leastTyped ?? detail.low,
+        detail.mostTyped ?? detail.high,
+      );
+      setDetail(detail, value, { held: true });
+      return {
+        tag: { x: now.x + 14, y: now.y - 32, text: `${detail.name} ${value} ${detail.unit}`.replace('-', '−') },
+      };
+    },
+    drop: () => drop(),
+    cancel: giveUp,
+  };
+}
+
 /** Drags a grip: sideways at the start it is the glide, up and down the scoop, and at the end the fall; of all that is chosen. */
 function dragGrip(start: FieldPointer, { note, side }: Grip): Drag | null {
   const target = inScope().find(t => t.note.key === note.key);
   if (!target) return null;
+  const detail = detailOfGrip(start, side);
+  if (detail) return dragDetail(start, target, detail);
   let fader: Fader | null = null;
   const valueAt = (now: FieldPointer, of: Fader): number => {
     const { low, high, step } = FADERS[of];
