@@ -41,7 +41,9 @@ describe('the demo song, from the shelf to a tuned file', () => {
     await visit.desk('3');
     const notes = await visit.notes();
     expect(notes.length).toBeGreaterThan(50);
+    await visit.click('Steps', 'aside[@aria-label="Panel"]//button');
     expect(await visit.text('[data-testid=key]')).toMatch(/D major.*estimated/);
+    await visit.click('Notes', 'aside[@aria-label="Panel"]//button');
     expect(await visit.text('aside[aria-label="Tracks and phrases"]')).toContain('leave a lamp for me tonight');
     expect(await visit.page.evaluate(() => crossOriginIsolated)).toBe(true);
   });
@@ -74,6 +76,7 @@ describe('the demo song, from the shelf to a tuned file', () => {
   });
 
   it('takes a scale by its name, shows its rows, and lets a step be left as sung', async () => {
+    await visit.click('Steps', 'aside[@aria-label="Panel"]//button');
     await visit.page.click('[data-testid=scale]');
     await visit.page.keyboard.type('bayati');
     await visit.page.waitForSelector('[role=option]');
@@ -92,6 +95,8 @@ describe('the demo song, from the shelf to a tuned file', () => {
     for (let i = 0; i < 3; i++) await visit.press('Control+z');
     await visit.until('the key is back', async () => (await steps()).length === 12, 5000);
     await visit.saved();
+    await visit.click('Notes', 'aside[@aria-label="Panel"]//button');
+    await visit.page.evaluate(() => (document.activeElement as HTMLElement).blur());
   });
 
   it('exports the same samples as the command line', async () => {

@@ -52,10 +52,11 @@ describe('the player', () => {
   };
   const LOOP_SECONDS = 4.5;
 
-  it('sounds what the pointer drags over on the ruler, and no more', async () => {
+  it('sounds what the pointer drags over on the ruler with Alt, and no more', async () => {
     const f = await visit.field();
     const y = f.y + layoutFor(f.width, f.height).ruler.top + 8;
     const from = await onField(f.view.from + 1.2, 60);
+    await visit.page.keyboard.down('Alt');
     await visit.page.mouse.move(from.x, y);
     await visit.page.mouse.down();
     let most = 0;
@@ -68,6 +69,7 @@ describe('the player', () => {
     await pause(500);
     expect((await hear(visit.page)).level).toBeLessThan(SILENT);
     await visit.page.mouse.up();
+    await visit.page.keyboard.up('Alt');
     expect(await visit.text('[data-testid=position]')).not.toBe('1.1.1');
   });
 
@@ -109,7 +111,7 @@ describe('the player', () => {
     const note = (await visit.notes()).find(n => n.length > 0.6 && n.sung.startsWith('D4'))!;
     const place = await onField(note.start + note.length / 2, 62);
     await visit.page.mouse.click(place.x, place.y);
-    await visit.press('Shift+Space');
+    await visit.press('Shift+Enter');
     await visit.until('it sounds', async () => (await hear(visit.page)).level > SOUNDING, 4000);
     await pause(note.length * 1000 + 600);
     expect((await hear(visit.page)).level).toBeLessThan(SILENT);

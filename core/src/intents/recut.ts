@@ -1,6 +1,6 @@
 import { HOP } from '../read';
 import { setNotes, noCorrections } from '../read/correct';
-import { Corrections, setTake, type Change, type NoteEdit, type Take, type Track } from '../song';
+import { changeTrack, Corrections, type Change, type NoteEdit, type Take, type Track } from '../song';
 import type { Seconds, Span } from '../units';
 
 /** How other notes get into a take: what a stretch of it is cut into, and what is decided about the pieces. */
@@ -23,13 +23,24 @@ const seconds = (frame: number): Seconds => Math.round(frame * HOP * 1e6) / 1e6;
  * @param stretches each with the pieces it is cut into, in order
  * @param gone ids of edits whose notes are no more
  */
-export function recut(
+export const recut = (
   track: Track,
-  take: Take,
-  stretches: readonly { span: Span; pieces: readonly Piece[] }[],
+  take: Pick<Take, 'id'>,
+  stretches: readonly Stretch[],
   gone: ReadonlySet<string>,
   newId: () => string,
-): Change {
+): Change =>
+  changeTrack(track.id, now => ({
+    ...now,
+    takes: now.takes.map(t => (t.id === take.id ? recutTake(t, stretches, gone, newId) : t)),
+  }));
+
+interface Stretch {
+  span: Span;
+  pieces: readonly Piece[];
+}
+
+function recutTake(take: Take, stretches: readonly Stretch[], gone: ReadonlySet<string>, newId: () => string): Take {
   let { heard, regions, kinds } = take.corrections ?? noCorrections;
   const edits: Record<string, NoteEdit> = {};
   for (const [id, edit] of Object.entries(take.edits)) if (!gone.has(id)) edits[id] = edit;
@@ -41,7 +52,7 @@ export function recut(
     });
   }
   const corrections = Object.assign(new Corrections(), { looked: [], ...take.corrections, heard, regions, kinds });
-  return setTake(track.id, take.id, { edits, corrections });
+  return { ...take, edits, corrections };
 }
 
 /** Pieces shorter than a note go to their neighbours. */

@@ -1,42 +1,53 @@
 import { stepRuns, sungLines, USUAL_SLACK, type Slack, type StepRun } from '../plan';
-import { HOP, type Reading } from '../read';
+import { correctReading, HOP, type ReadNote, type Reading } from '../read';
 import { stepSung } from '../music';
-import type { TrackNote } from '../score';
+import { placedClips } from '../score';
 import { matchEdits, together, type Change, type NoteEdit, type Take, type Track } from '../song';
-import { counted } from '../units';
+import { counted, type HeardSeconds, type Seconds } from '../units';
 import { inBounds } from './edit-notes';
-import { notesOf, Refused, type Intent, type Stage } from './intent';
-import { longEnough, recut, type Piece } from './recut';
+import { Refused, type Intent, type Stage } from './intent';
+import { inFrames, longEnough, recut, type Piece } from './recut';
 
 /** How far and how long a voice may stray from its step before it is another note. */
 
 /** A border between two notes is taken to be that of a change of step up to so many frames from it. */
 const SAME_BORDER = 12;
 
-/** Chosen notes of one take that are sung on from each other. */
-type Chain = TrackNote[];
+/** Where neighbours touch they are sung on, s. */
+const TOUCHING = 0.0125;
 
-function chainsOf(notes: readonly TrackNote[], fixed: (n: TrackNote) => boolean): Chain[] {
+/** A note of a take as it is read with what is stored, and its place among them. */
+interface Read extends ReadNote {
+  index: number;
+}
+/** Chosen notes of one take that are sung on from each other. */
+type Chain = Read[];
+
+const known = new WeakMap<Reading, WeakMap<object, Reading>>();
+/** The reading a song's corrections make, whatever a gesture shows meanwhile. */
+function readingOf(auto: Reading, { corrections }: Take): Reading {
+  if (!corrections) return auto;
+  const by = known.get(auto) ?? new WeakMap<object, Reading>();
+  known.set(auto, by);
+  let reading = by.get(corrections);
+  if (!reading) by.set(corrections, (reading = correctReading(auto, corrections).reading));
+  return reading;
+}
+
+function chainsOf(notes: readonly Read[], fixed: (n: Read) => boolean): Chain[] {
   const out: Chain[] = [];
-  notes.forEach((n, i) => {
-    if (fixed(n)) return;
-    const before = notes[i - 1] as TrackNote | undefined;
-    const chain = out[out.length - 1] as Chain | undefined;
-    if (chain && before && chain[chain.length - 1] === before && n.index === before.index + 1 && n.joined)
-      chain.push(n);
+  for (const n of notes) {
+    if (fixed(n)) continue;
+    const last = out[out.length - 1]?.at(-1);
+    if (last?.index === n.index - 1 && n.start - last.end < TOUCHING) out[out.length - 1].push(n);
     else out.push([n]);
-  });
+  }
   return out;
 }
 
 /** Where a chain of notes is cut, frames; its ends first and last. */
-function cutsOf(
-  chain: readonly TrackNote[],
-  runs: readonly StepRun[],
-  reading: Reading,
-  own: (n: TrackNote) => number,
-): number[] {
-  const frame = (n: TrackNote, at: 'start' | 'end') => Math.round(reading.notes[n.index][at] / HOP);
+function cutsOf(chain: readonly Read[], runs: readonly StepRun[], own: (n: Read) => number): number[] {
+  const frame = (n: Read, at: 'start' | 'end') => Math.round(n[at] / HOP);
   const [first, last] = [frame(chain[0], 'start'), frame(chain[chain.length - 1], 'end')];
   const borders = chain.slice(1).map(n => frame(n, 'start'));
   const changes = runs.slice(1).flatMap((r, i) => (r.start === runs[i].end ? [r.start] : []));
@@ -63,37 +74,32 @@ function stepOver(runs: readonly StepRun[], start: number, end: number): number 
 
 /** Cuts the chosen notes of one take anew; null where they stay. */
 function recutTake(
-  stage: Stage,
+  { score, newId }: Stage,
   track: Track,
   take: Take,
-  notes: readonly TrackNote[],
+  reading: Reading,
+  notes: readonly Read[],
+  toSong: (t: Seconds) => HeardSeconds,
   slack: Slack,
 ): { change: Change; before: number; after: number } | null {
-  const { score, newId } = stage;
-  const reading = score.takes[take.id]!.reading!;
   const lines = sungLines(reading);
   const ids = matchEdits(reading.notes, take.edits);
-  const editOf = (n: TrackNote): NoteEdit | undefined => {
+  const editOf = (n: Read): NoteEdit | undefined => {
     const id = ids[n.index];
     return id === undefined ? undefined : take.edits[id];
   };
   const gone = new Set<string>();
+  const scaleAt = (k: number) => score.scaleAt(toSong(k * HOP));
   const stretches = chainsOf(notes, n => !!editOf(n)?.pinned || !!editOf(n)?.drawn).flatMap(chain => {
-    const { place } = chain[0];
-    const scaleAt = (k: number) => score.scaleAt(place.toSong(k * HOP));
-    const spans = chain.map(n => reading.notes[n.index]);
-    const [from, to] = [Math.round(spans[0].start / HOP), Math.round(spans[spans.length - 1].end / HOP)];
-    const runs = stepRuns(lines, { start: from, end: to, slack, scaleAt });
-    const cuts = cutsOf(chain, runs, reading, n => stepSung(score.scaleAt(n.start), n.sung * 100));
+    const span = { start: chain[0].start, end: chain[chain.length - 1].end };
+    const runs = stepRuns(lines, { ...inFrames(span), slack, scaleAt });
+    const cuts = cutsOf(chain, runs, n => stepSung(score.scaleAt(toSong(n.start)), n.pitch * 100));
     const pieces = longEnough(cuts.slice(1).map((end, i) => ({ start: cuts[i], end })));
-    const same = pieces.length === chain.length && pieces.every((p, i) => p.start === Math.round(spans[i].start / HOP));
+    const same = pieces.length === chain.length && pieces.every((p, i) => p.start === Math.round(chain[i].start / HOP));
     if (same || !pieces.length) return [];
     for (const n of chain) if (ids[n.index] !== undefined) gone.add(ids[n.index]!);
     const made = pieces.map(({ start, end }): Piece => {
-      const most = (n: TrackNote) => {
-        const { start: a, end: z } = reading.notes[n.index];
-        return Math.min(z / HOP, end) - Math.max(a / HOP, start);
-      };
+      const most = (n: Read) => Math.min(n.end / HOP, end) - Math.max(n.start / HOP, start);
       const parent = editOf(chain.reduce((a, b) => (most(b) > most(a) ? b : a)));
       if (!parent) return { start, end, edit: null };
       const { start: _, end: __, ...edit } = parent;
@@ -101,7 +107,7 @@ function recutTake(
       const settled = edit.target !== undefined && !Number.isNaN(put);
       return { start, end, edit: settled ? { ...edit, target: inBounds(put / 100) } : edit };
     });
-    return [{ span: { start: spans[0].start, end: spans[spans.length - 1].end }, pieces: made, before: chain.length }];
+    return [{ span, pieces: made, before: chain.length }];
   });
   if (!stretches.length) return null;
   // an edit that other notes hold too stays theirs
@@ -126,17 +132,26 @@ export const slack: Intent = {
     { name: 'ms', about: 'and how long', kind: 'number', low: 0, high: 1000, unit: 'ms' },
   ],
   act(stage, { cents = USUAL_SLACK.cents, ms = USUAL_SLACK.ms }) {
-    const list = notesOf(stage);
-    if (!list.length) throw new Refused('there are no notes to act on');
-    const made = stage.target.tracks.flatMap(({ track }) =>
-      track.takes.flatMap(take => {
-        const mine = list.filter(t => t.track === track && t.note.takeId === take.id).map(t => t.note);
-        const done = mine.length
-          ? recutTake(stage, track, take, mine, { cents: cents as number, ms: ms as number })
-          : null;
-        return done ? [done] : [];
-      }),
-    );
+    const { score, target } = stage;
+    const asked = { cents: cents as number, ms: ms as number };
+    let any = false;
+    const made = target.tracks.flatMap(({ track, parts }) => {
+      const meant = parts.filter(p => p.mostly);
+      return placedClips(score.song, track).flatMap(({ takeId, place, from, to }) => {
+        const take = track.takes.find(t => t.id === takeId);
+        const auto = score.takes[takeId]?.auto;
+        if (!take || !auto) return [];
+        const reading = readingOf(auto, take);
+        const mine = reading.notes.flatMap((n, index): Read[] => {
+          const middle = place.toSong((n.start + n.end) / 2);
+          const isMeant = middle >= from && middle < to && meant.some(p => middle >= p.start && middle < p.end);
+          return isMeant ? [{ ...n, index }] : [];
+        });
+        any ||= mine.length > 0;
+        return recutTake(stage, track, take, reading, mine, t => place.toSong(t), asked) ?? [];
+      });
+    });
+    if (!any) throw new Refused('there are no notes to act on');
     const said = `Slack ${String(cents)} cents, ${String(ms)} ms`;
     if (!made.length) return { label: said, song: stage.score.song };
     const [before, after] = (['before', 'after'] as const).map(k => made.reduce((sum, m) => sum + m[k], 0));

@@ -20,9 +20,11 @@ export function HintsLine() {
   const mine = chosenHints(session);
   if (!hints.length) return null;
   return (
-    <section aria-label="Hints" className="rounded-lg bg-amber-soft px-2.5 py-1.5 text-amber">
+    <section aria-label="Hints" className="rounded-lg bg-amber-soft px-2.5 py-1.5 text-ink">
       <div className="flex items-center gap-1">
-        <span aria-hidden>◇</span>
+        <span aria-hidden className="text-amber">
+          ◇
+        </span>
         <b>{hintCount(hints.length)}</b>
         <span className="ml-auto flex gap-1">
           <button
@@ -39,7 +41,7 @@ export function HintsLine() {
         </span>
       </div>
       {mine.map(h => (
-        <p key={`${h.noteKey} ${h.kind}`} className="mt-1 flex flex-wrap items-center gap-1 text-ink">
+        <p key={`${h.noteKey} ${h.kind}`} className="mt-1 flex flex-wrap items-center gap-1">
           {hintText(h)}:
           {h.alternatives.map(pitch => (
             <button
