@@ -22,7 +22,7 @@ const HOP = 0.005;
 const cents = (hz: number) => 6900 + 1200 * Math.log2(hz / 440);
 
 /** Pitch at a moment by the plainest means: the best lag of the normalised autocorrelation near what is expected. Cents; NaN where nothing is periodic. */
-function plainPitch(x: Float32Array, rate: number, seconds: number, near: number): number {
+export function plainPitch(x: Float32Array, rate: number, seconds: number, near: number): number {
   const period = rate / (440 * 2 ** ((near - 6900) / 1200));
   const half = Math.round(1.5 * period);
   const at = Math.round(seconds * rate);

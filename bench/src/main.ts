@@ -27,6 +27,7 @@ import { scoreParts, scoreStems } from './parts';
 import { people, scorePeople, voicesFolder } from './people';
 import { scoreDegraded } from './people-conditions';
 import { hear, scoreBent, scoreNoise, scoreSettled, type Heard } from './people-sound';
+import { scoreHints, scoreSlack, scoreWholeHeard, scoreWholeTake } from './tuning';
 import { scoreConditions, scoreTalk, scoreVoices } from './reading';
 import {
   plainSubjects,
@@ -67,6 +68,12 @@ if (process.argv[2] === 'details') {
   process.exit(0);
 }
 
+// `npm run bench -- tuning` measures whole takes, slack and hints
+if (process.argv[2] === 'tuning') {
+  await tellTuning();
+  process.exit(0);
+}
+
 // and `npm run bench -- stack` what concerns the stack alone
 if (process.argv[2] === 'stack') {
   const speed = scoreAlignmentSpeed(300);
@@ -87,6 +94,27 @@ function tellDetails() {
   table('Beyond the faders: how far what is heard lies from what was asked', details);
   table('Vibratos as they are heard', swings);
   return { details, swings };
+}
+
+/** Whole takes and what they are as notes, slack, hints: on our singers, and on people where they are. */
+async function tellTuning(): Promise<Record<string, unknown>> {
+  const vocals = (['lead', 'harmony'] as const).map(name => [name, singVocal(name)] as const);
+  const others = await people(root);
+  const readings = [
+    ...vocals.map(([name, v]) => [name, readTake(v.samples, v.truth.sampleRate)] as const),
+    ...others.slice(0, 6).map(p => [p.name, readTake(p.samples, p.sampleRate)] as const),
+  ];
+  const whole = (await Promise.all(readings.map(([name, r]) => scoreWholeTake(name, r)))).flat();
+  const heard = await Promise.all(vocals.map(([name, v]) => scoreWholeHeard(name, v)));
+  const slack = await Promise.all(readings.map(([name, r]) => scoreSlack(name, r)));
+  const hints = scoreHints(
+    others.flatMap(p => (p.truth.key ? [{ of: p.name, key: p.truth.key, notes: p.truth.notes }] : [])),
+  );
+  table('Whole takes turned into notes', whole);
+  table('A whole take, settled in 60 ms, as it is heard', heard);
+  table('Strays and runs planted in long notes, slack 20 cents and 80 ms', slack);
+  table('Hints at wrong steps planted in melodies of people', hints);
+  return { whole, heard, slack, hints };
 }
 
 /** Recorded people, each read once however much of them is told. */
@@ -264,6 +292,9 @@ table('Ranking of takes agrees with the truth (share of pairs)', ranking);
 const replacing = scoreReplacing(lead.samples, vocal('lead-b').samples, lead.truth.sampleRate);
 table('A recording replaced by a shifted, trimmed, louder, noisier version', [replacing]);
 Object.assign(result, { estimates, borders, ranking, replacing });
+
+// ---- whole takes, slack, hints
+Object.assign(result, { tuning: await tellTuning() });
 
 // ---- the stack: pairs sung apart, parts made, stems against the mix
 const alignments = [300, 700].flatMap(seed => scoreAlignment(seed).map(row => ({ seed: `seed ${seed}`, ...row })));

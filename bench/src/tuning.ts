@@ -1,4 +1,9 @@
 import {
+  analyseVoice,
+  hzToCents,
+  nearestStep,
+  readTake,
+  renderAll,
   correctReading,
   parseKey,
   seededRandom,
@@ -21,8 +26,11 @@ import {
   Track,
   type Reading,
   type SplitTake,
+  type TakePlan,
   type TakeView,
 } from '@essim/core';
+import type { Performance } from '@essim/demo';
+import { plainPitch } from './details';
 import type { PersonNote } from './people';
 
 /** Whole takes tuned without notes, what they are as notes, and slack: on readings, as recipes make them. */
@@ -94,12 +102,17 @@ class Hearing {
 
   /** The line a song plans, cents a frame, and where it is voiced. */
   line(song: Song): { line: Float64Array; voiced: Float64Array } {
+    const { plan, voiced } = this.plan(song);
+    return { line: plan.line, voiced };
+  }
+
+  plan(song: Song): { plan: TakePlan; voiced: Float64Array } {
     const track = song.tracks[0];
     const [take] = track.takes;
     const { split } = this.of(take);
     const score = this.score(song);
     const around = surroundingsOf(song, track, take, id => score.view(id), score.scaleAt);
-    return { line: planTake(split, take.edits, planSurroundings(around, split)).line, voiced: split.voiced };
+    return { plan: planTake(split, take.edits, planSurroundings(around, split)), voiced: split.voiced };
   }
 }
 
@@ -137,6 +150,37 @@ export async function scoreWholeTake(of: string, reading: Reading): Promise<Row[
     });
   }
   return rows;
+}
+
+/** A whole take as it is heard in its rendering: how far held stretches lie from their steps, by our reading and by a plain one. */
+export async function scoreWholeHeard(of: string, { samples, truth }: Performance): Promise<Row> {
+  const rate = truth.sampleRate;
+  const reading = readTake(samples, rate);
+  const hearing = new Hearing(reading);
+  const song = songOf(keyOf({ key: null }, reading.keys).key);
+  const whole = await hearing.follow(song, [{ do: 'whole-take', with: { settleMs: 60 } }]);
+  const { plan } = hearing.plan(whole);
+  const [out] = renderAll(analyseVoice([samples], rate, reading.f0, reading.hop), plan.voice);
+  const read = readTake(out, rate);
+  const [ours, plain]: number[][] = [[], []];
+  const scale = hearing.score(whole).scaleAt(0);
+  for (const n of reading.notes.filter(n => n.end - n.start > 0.5))
+    for (let t = n.start + 0.25; t < n.end - 0.12; t += 0.02) {
+      const planned = plan.line[Math.round(t / reading.hop)];
+      // where it is on its step; its vibrato is kept
+      if (Math.abs(planned - nearestStep(scale, planned)) > 40) continue;
+      const hz = read.f0[Math.round(t / read.hop)];
+      if (hz > 0) ours.push(Math.abs(hzToCents(hz) - planned));
+      const heard = plainPitch(out, rate, t, planned);
+      if (!Number.isNaN(heard)) plain.push(Math.abs(heard - planned));
+    }
+  return {
+    of,
+    'ours, median c': quantile(ours, 0.5),
+    'ours, 95 %': quantile(ours, 0.95),
+    'plain, median c': quantile(plain, 0.5),
+    'plain, 95 %': quantile(plain, 0.95),
+  };
 }
 
 /** Wrong roundings planted in melodies: the nearest step is not the one that was meant. */
@@ -181,7 +225,7 @@ export async function scoreSlack(of: string, reading: Reading): Promise<Row> {
   const planted = long.map((n, i) => {
     // a stray of 40 ms or a step held for 130, in the middle of a long note
     const stray = i % 2 === 0;
-    const at = Math.round(((n.start + n.end) / 2) / reading.hop);
+    const at = Math.round((n.start + n.end) / 2 / reading.hop);
     const frames = stray ? 8 : 26;
     const cents = (random() < 0.5 ? -1 : 1) * (stray ? 130 : 200);
     for (let k = at; k < at + frames; k++) f0[k] *= 2 ** (cents / 1200);

@@ -1,6 +1,7 @@
 import { hzToMidi, noteKey, select, wholeNote, type Take } from '@essim/core';
 import { now, open, song, sung, take, track } from '../testing';
 import { inScope, moveNotes, settleScope } from '../desks/tune/edits';
+import { chooseTyped } from './choosing';
 import { nudge } from './moving';
 import { hearNextWay, hearScopeAt, joinScope, octaveScope, removeScope, setScopeKind, splitAt } from './corrections';
 import { chooseKept, forgetKept, keepSelection } from './kept-selections';
@@ -200,5 +201,24 @@ describe('selections kept by name', () => {
     choose(select('lead', []));
     keepSelection('none');
     expect(kept()).toEqual([]);
+  });
+});
+
+describe('choosing by what is typed', () => {
+  it.each([
+    ['> 700 ms', 4],
+    ['longer than 900', 0],
+    ['< 0.9', 0],
+    ['shorter than 900 ms', 4],
+  ])('%s', (text, count) => {
+    expect(chooseTyped(text)).toBe(true);
+    expect(state().selection.notes.size).toBe(count);
+  });
+
+  it('a stretch, and what is neither', () => {
+    expect(chooseTyped('1.2 to 2.5 s')).toBe(true);
+    expect(state().selection.span).toEqual({ start: 1.2, end: 2.5 });
+    for (const text of ['loud', '3 to 2 s', '']) expect(chooseTyped(text)).toBe(false);
+    expect(state().selection.span).toEqual({ start: 1.2, end: 2.5 });
   });
 });

@@ -14,7 +14,7 @@ import {
 } from '@essim/core';
 import { toast } from 'sonner';
 import { doubtsIn } from './corrections';
-import { choose, editViewOf, scoreOf, useSession, type SessionState } from '../open-song';
+import { choose, chooseSpan, editViewOf, scoreOf, useSession, type SessionState } from '../open-song';
 
 /** Choosing notes by what they are, at any desk. */
 
@@ -77,4 +77,36 @@ export function reshape(how: keyof typeof SHAPES): void {
   const s = state();
   const keys = editViewOf(s).notes.map(n => n.key);
   choose(select(s.editTrackId, SHAPES[how](keys, chosenKeys(s))));
+}
+
+/** What was typed to choose by: lengths in ms, or a stretch in seconds. */
+const LENGTH = /^(>|<|longer than|shorter than)\s*(\d+(?:\.\d+)?)\s*(ms)?$/i;
+const STRETCH = /^(\d+(?:\.\d+)?)\s*(?:-|–|to)\s*(\d+(?:\.\d+)?)\s*s?$/i;
+
+/** Chooses by what is typed: "> 400 ms", "shorter than 120", "5.2 to 7.8 s". @returns whether it was understood */
+export function chooseTyped(text: string): boolean {
+  const s = state();
+  const length = LENGTH.exec(text.trim());
+  const stretch = STRETCH.exec(text.trim());
+  if (length) {
+    const longer = /^(>|longer)/i.test(length[1]);
+    const ms = Number(length[2]);
+    const is = (n: { start: number; end: number }) =>
+      longer ? (n.end - n.start) * 1000 > ms : (n.end - n.start) * 1000 < ms;
+    const keys = editViewOf(s)
+      .notes.filter(is)
+      .map(n => n.key);
+    choose(select(s.editTrackId, keys));
+    toast(`${counted(keys.length, 'note')} ${longer ? 'longer' : 'shorter'} than ${ms} ms.`, {
+      id: 'alike',
+      duration: 2500,
+    });
+    return true;
+  }
+  if (!stretch || !(Number(stretch[2]) > Number(stretch[1]))) {
+    toast(`“${text}” is no length or stretch: type > 400 ms, < 120 ms or 5.2 to 7.8 s.`, { id: 'choose' });
+    return false;
+  }
+  chooseSpan(Number(stretch[1]), Number(stretch[2]));
+  return true;
 }

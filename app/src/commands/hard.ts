@@ -1,6 +1,6 @@
 import { intentNamed, Score, wholeNote, type Song, type Stage, type Value } from '@essim/core';
 import { newId } from '../keeping/ids';
-import { change, editViewOf, editTrackOf, giveUp, groupOf, useSession, viewOf } from '../open-song';
+import { act, change, editViewOf, editTrackOf, giveUp, groupOf, useSession, viewOf } from '../open-song';
 
 /** Hearing everything hard for a moment: each note straight on the step it would be settled on. Nothing is changed by it. */
 
@@ -9,7 +9,8 @@ const HARD: readonly [string, Readonly<Record<string, Value>>][] = [
   ['shape', { aim: 100, wander: 0, vibrato: 0, scoop: 0, fall: 0 }],
 ];
 
-let held = false;
+type Way = 'hard' | 'as sung';
+let held: Way | null = null;
 
 /** The song with every note of the edited track and its group hard. */
 function hardened(song: Song): Song {
@@ -29,26 +30,31 @@ function hardened(song: Song): Song {
   return song;
 }
 
-export function hearHard(on: boolean): void {
-  if (on === held) return;
-  if (on && (useSession.getState().draft || !editViewOf(useSession.getState()).notes.length)) return;
-  held = on;
-  if (on) held = change('Hear it hard', hardened, { held: true });
-  else giveUp();
+/** Begins or ends hearing otherwise: everything hard, or what is chosen as it was sung. */
+export function hearHeld(way: Way | null): void {
+  if (way === held) return;
+  if (held) {
+    held = null;
+    return giveUp();
+  }
+  const s = useSession.getState();
+  if (!way || s.draft || !editViewOf(s).notes.length) return;
+  const done = way === 'hard' ? change('Hear it hard', hardened, { held: true }) : act('as-sung', {}, { held: true });
+  if (done) held = way;
 }
+export const hearHard = (on: boolean): void => hearHeld(on ? 'hard' : null);
 
-/** While V is held. @returns what ends it */
+/** While V is held everything is hard; with Alt what is chosen is as it was sung. @returns what ends it */
 export function watchHard(): () => void {
   const typing = (e: KeyboardEvent) => (e.target as HTMLElement).matches('input:not([type="range"]), textarea');
-  const isKey = (e: KeyboardEvent) =>
-    e.key.toLowerCase() === 'v' && !e.ctrlKey && !e.metaKey && !e.altKey && !e.shiftKey;
+  const isKey = (e: KeyboardEvent) => e.code === 'KeyV' && !e.ctrlKey && !e.metaKey && !e.shiftKey;
   const down = (e: KeyboardEvent) => {
-    if (isKey(e) && !e.repeat && !typing(e) && !e.defaultPrevented) hearHard(true);
+    if (isKey(e) && !e.repeat && !typing(e) && !e.defaultPrevented) hearHeld(e.altKey ? 'as sung' : 'hard');
   };
   const up = (e: KeyboardEvent) => {
-    if (e.key.toLowerCase() === 'v') hearHard(false);
+    if (e.code === 'KeyV') hearHeld(null);
   };
-  const lose = () => hearHard(false);
+  const lose = () => hearHeld(null);
   window.addEventListener('keydown', down);
   window.addEventListener('keyup', up);
   window.addEventListener('blur', lose);

@@ -157,6 +157,20 @@ export function stopStretch(): void {
   set({ playing: false });
 }
 
+/** Plays a stretch round and round, with what Hear says, while a gesture goes on. @returns what ends it */
+export function playRound(from: number, to: number): () => void {
+  const p = player();
+  if (!p || get().playing) return () => {};
+  p.loop({ from, to });
+  set({ playing: true });
+  void p.play(from).catch(unheard);
+  return () => {
+    p.stop();
+    p.loop(get().looping ? loopSpan(get()) : null);
+    set({ playing: false });
+  };
+}
+
 export function endAudition(): void {
   if (!get().audition) return;
   set({ audition: null });

@@ -1,4 +1,5 @@
 import { X } from 'lucide-react';
+import { chooseTyped } from '../commands/choosing';
 import { chooseKept, forgetKept, keepSelection } from '../commands/kept-selections';
 import { currentScope, groupOf, scopeByTrack, songOf, toggleGrouped, useParts } from '../open-song';
 import { TextInput } from './inputs';
@@ -35,10 +36,12 @@ export function KeptSelections() {
   const kept = songOf(s)?.kept.filter(k => k.trackId === s.editTrackId) ?? [];
   const { kind } = currentScope(s);
   const any = kind === 'selection' || kind === 'span';
-  if (!kept.length && !any) return null;
   return (
     <section aria-label="Kept selections">
-      <h2 className={title}>Selections kept</h2>
+      <h2 className={title}>Choosing</h2>
+      <div className="mt-1 grid">
+        <TypedChoice />
+      </div>
       <ul className="mt-1 flex flex-wrap gap-1">
         {kept.map(k => (
           <li key={k.id} className="flex">
@@ -77,6 +80,19 @@ function KeepInput() {
       value=""
       longest={100}
       onSet={keepSelection}
+    />
+  );
+}
+
+/** Choosing by lengths or a stretch that are typed. */
+function TypedChoice() {
+  return (
+    <TextInput
+      label="Choose by length or stretch"
+      placeholder="> 400 ms, < 120 ms, 5.2 to 7.8 s"
+      value=""
+      longest={40}
+      onSet={text => void (text.trim() && chooseTyped(text))}
     />
   );
 }

@@ -92,12 +92,19 @@ export function stepRuns(take: Lines, span: Omit<WholeSpan, 'settling'>): StepRu
 const stepsOfRun = (run: VoicedRun, { scaleAt, slack, guide }: Omit<WholeSpan, 'settling'>): Cents[] => {
   if (guide) return followGuide(run, guide, slack);
   const scale = scaleAt(run.start);
-  const steps = followSteps(run.middle, scale, slack);
+  // while a fader moves these stay the same, though what is asked came anew
+  const of = JSON.stringify([scale, slack]);
+  if (run.known?.of !== of) run.known = { of, steps: stepsPut(run.middle, scale, slack) };
+  return run.known.steps;
+};
+
+function stepsPut(middle: Float64Array, scale: Scale, slack: Slack): Cents[] {
+  const steps = followSteps(middle, scale, slack);
   if (!scale.rules) return steps;
   const put = new Map(steps.map(s => [s, NaN]));
   for (const s of put.keys()) put.set(s, stepPut(scale, s));
   return steps.map(s => put.get(s)!);
-};
+}
 
 /** What is asked of a frame; the same object while it is the same. */
 export interface Ask {
@@ -110,6 +117,8 @@ export interface Ask {
 interface VoicedRun extends FrameSpan {
   /** The line without the swings of its vibrato, as steps are told by it. */
   middle: Float64Array;
+  /** The steps found last. */
+  known?: { of: string; steps: Cents[] };
 }
 
 const runsKnown = new WeakMap<Float64Array, VoicedRun[]>();

@@ -83,7 +83,7 @@ export function StartChoice({ disabled }: { disabled: boolean }) {
         }}
         onPointerUp={() => hearHard(false)}
         onPointerCancel={() => hearHard(false)}
-        title="Held, every note sounds straight on its step; nothing is changed"
+        title="Held, every note sounds straight on its step; Alt V: what is chosen as it was sung. Nothing is changed"
       >
         All hard <kbd>V</kbd>
       </button>

@@ -23,6 +23,7 @@ import {
   useParts,
   type SessionState,
 } from '../../open-song';
+import { DragChoice } from './DragChoice';
 import { GuideCard } from './GuideCard';
 import { HintsLine } from './HintsLine';
 import { NoteDetails } from './NoteDetails';
@@ -121,6 +122,7 @@ function Notes({ list, touched }: { list: Target[]; touched: Target[] }) {
         </button>
       </div>
       <StartChoice disabled={!list.length} />
+      <DragChoice />
     </>
   );
 }

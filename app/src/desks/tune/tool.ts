@@ -3,9 +3,10 @@ import { pointAt } from '../../commands/corrections';
 import { groundHandle, noteHandle, releaseNote } from '../../field/choosing';
 import type { Scene, SceneNote } from '../../field/scene';
 import { handle, type Drag, type FieldPointer, type FieldTool, type Handle } from '../../field/tool';
-import { choose, drop, editViewOf, giveUp, keyAt, liveSpan, player, useSession } from '../../open-song';
+import { choose, drop, editViewOf, giveUp, keyAt, liveSpan, player, playRound, useSession } from '../../open-song';
 import { ADDED_DETAILS, LINE_DETAILS, setDetail, type Detail } from './details';
 import { envelopeOf, gripsOf, type Envelope } from './draw';
+import { useDragging } from './dragging';
 import { drawHandle } from './drawing';
 import { guideHandles } from './guide';
 import { hintHandle, overHints } from './hints';
@@ -30,6 +31,16 @@ const FINE = 0.1;
 const USUAL_GLIDE_MS = 80;
 /** A drag that leaves the row it began in by less tunes nothing: sideways belongs to Time. px */
 const LEAST_RISE = 4;
+
+/** What sounds while a note is dragged, until it is let go: the note alone, or its place in the song with what Hear says. */
+function soundDragged(note: SceneNote): { move(cents: number): void; end(): void } {
+  if (useDragging.getState().sound === 'note') return new SungNote(note.key);
+  const end = playRound(Math.max(0, note.from - ROUND_BEFORE), note.to + ROUND_AFTER);
+  return { move: () => {}, end };
+}
+/** What of the song is heard before and after a note that is dragged, s. */
+const ROUND_BEFORE = 0.15;
+const ROUND_AFTER = 0.25;
 
 /** Sings a note on while it is dragged and nothing else plays. */
 class SungNote {
@@ -70,13 +81,13 @@ function dragNotes(start: FieldPointer, note: SceneNote): Drag {
   const s = useSession.getState();
   const chosen = editViewOf(s).notes.filter(n => s.selection.notes.has(n.key));
   const parts: ScopePart[] = chosen.map(wholeNote);
-  const sung = new SungNote(note.key);
+  const sung = soundDragged(note);
   let risen = false;
   return {
     move(now) {
       risen ||= Math.abs(now.y - start.y) >= LEAST_RISE;
       if (!risen || !parts.length) return null;
-      const snap: Snap = now.alt || now.shift ? 'free' : now.ctrl ? 'semitone' : 'key';
+      const snap: Snap = now.alt || now.shift ? 'free' : now.ctrl ? 'semitone' : useDragging.getState().snap;
       moveNotes(parts, (now.pitch - start.pitch) * (now.shift ? FINE : 1), snap, { held: true });
       const target = editViewOf(useSession.getState()).edits[note.key]?.target ?? note.rail;
       sung.move((target - note.rail) * 100);
