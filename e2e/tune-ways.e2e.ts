@@ -112,6 +112,22 @@ describe('three ways of tuning', () => {
     const written = sung.map(n => ({ start: n.start, end: n.start + n.length, midi: pitch(n.sung) - 5 }));
     writeFileSync(midi, writeMidi('Melody', written, 92));
     await way('Steps');
+    // a tuning from a file: seven steps, none of them a semitone
+    const scl = join(visit.downloads, '..', `seven-${process.pid}.scl`);
+    writeFileSync(
+      scl,
+      ['seven equal', ' 7', ...Array.from({ length: 7 }, (_, i) => ` ${((i + 1) * 1200) / 7}`)].join('\n'),
+    );
+    await visit.give('[data-testid=scala]', scl);
+    await visit.until('its steps are there', async () => (await visit.song()).tuning?.steps.length === 7, 15000);
+    const broken = join(visit.downloads, '..', `broken-${process.pid}.scl`);
+    writeFileSync(broken, 'broken\n 2\n 100.0\n loud\n');
+    await visit.give('[data-testid=scala]', broken);
+    await visit.noticed('line 4');
+    expect((await visit.song()).tuning?.steps.length).toBe(7);
+    await unfocus();
+    await visit.press('Control+z');
+    await visit.until('the key is back', async () => (await visit.song()).tuning === null, 15000);
     await visit.give('[data-testid=guide-file]', midi);
     await visit.until('the guide is there', async () => (await panel()).includes('Melody, 4 notes'), 15000);
     const offset = (await lead()).guide!.offsetSeconds;

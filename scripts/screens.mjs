@@ -100,6 +100,7 @@ await page.focus('[data-testid=field]');
 await shot('drawing');
 await press('Control+z');
 await press('Control+z');
+await (await page.waitForSelector('::-p-xpath(//aside[@aria-label="Panel"]//h3/button[contains(., "Steps")])')).click();
 await page.click('[data-testid=scale]');
 await page.keyboard.type('maqam bayati');
 await page.waitForSelector('[role=option]');
@@ -111,6 +112,20 @@ await page.click('[aria-label="Step 2: allowed"]');
 await page.focus('[data-testid=field]');
 await shot('steps');
 for (let i = 0; i < 2; i++) await press('Control+z');
+await (
+  await page.waitForSelector('::-p-xpath(//aside[@aria-label="Panel"]//h3/button[contains(., "Whole take")])')
+).click();
+await press('Escape');
+await click('hold the rope');
+await press('p');
+await press('Shift+Y');
+await press('Shift+T');
+await press('f');
+await wait(900);
+await shot('whole-take');
+await press('Control+z');
+await press('Control+z');
+await (await page.waitForSelector('::-p-xpath(//aside[@aria-label="Panel"]//h3/button[contains(., "Notes")])')).click();
 await press('2');
 await page.waitForSelector('[data-testid=doubts] li');
 for (let i = 0; i < 30; i++) {

@@ -1,4 +1,4 @@
-import { followRecipe, Listener, readRecipe } from '@essim/core';
+import { followRecipe, Listener, readRecipe, writeMidi } from '@essim/core';
 import { singPhrases } from '@essim/demo';
 import { closeSong, openSong, written } from '../open-song';
 import { db } from '../keeping/db';
@@ -105,6 +105,18 @@ it.each([
 ])('refuses a file with %s', async (_, text) => {
   await openRecipe(file(text));
   expect(useRecipes.getState().recipe).toBeNull();
+});
+
+it('takes the files that its steps name along, and says which one is missing', async () => {
+  const text = JSON.stringify({ recipe: 1, steps: [{ do: 'guide', with: { midi: 'melodies/tune.mid', offset: 0 } }] });
+  await openRecipe(file(text));
+  expect(useRecipes.getState().recipe).toBeNull();
+  const bytes = writeMidi('tune', [{ start: 0, end: 1, midi: 60 }], 92) as Uint8Array<ArrayBuffer>;
+  await openRecipe(file(text), [new File([bytes], 'tune.mid')]);
+  const { recipe: read, written } = useRecipes.getState();
+  expect(read![0].args.midi).toMatch(/^data:/);
+  // the worker reads it again without them
+  expect(readRecipe(written)[0].args).toEqual(read![0].args);
 });
 
 it('knows recipes by their ending', () => {

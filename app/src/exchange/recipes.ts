@@ -34,15 +34,33 @@ const stopFlag = new Int32Array(new SharedArrayBuffer(4));
 
 export const RECIPE_ENDING = '.json';
 export const isRecipe = (file: { name: string }): boolean => file.name.toLowerCase().endsWith(RECIPE_ENDING);
+export const isMelody = (file: { name: string }): boolean => /\.midi?$/i.test(file.name);
 const LARGEST_BYTES = 20e6;
 
-/** Reads a recipe file; one that cannot be used is refused with the reason. */
-export async function openRecipe(file: File): Promise<void> {
+/** A recipe as it was written, the files it names in the place of their names. */
+function withArguments(written: unknown, recipe: Recipe): unknown {
+  const { steps, ...rest } = written as { steps: object[] };
+  return { ...rest, steps: steps.map((step, i) => ({ ...step, with: recipe[i].args })) };
+}
+
+/**
+ * Reads a recipe file; one that cannot be used is refused with the reason.
+ * @param beside files chosen with it, which its steps may name
+ */
+export async function openRecipe(file: File, beside: readonly File[] = []): Promise<void> {
   if (get().running) return;
   try {
     if (file.size > LARGEST_BYTES) throw new Error('it is larger than 20 MB');
     const written: unknown = JSON.parse(await file.text());
-    set({ ...closed, file: file.name, recipe: readRecipe(written), written });
+    const named = new Map<string, Uint8Array>();
+    for (const f of beside)
+      if (f !== file && f.size <= LARGEST_BYTES) named.set(f.name, new Uint8Array(await f.arrayBuffer()));
+    const recipe = readRecipe(written, name => {
+      const bytes = named.get(name.split('/').pop()!);
+      if (!bytes) throw new Error(`choose ${name} together with the recipe`);
+      return bytes;
+    });
+    set({ ...closed, file: file.name, recipe, written: withArguments(written, recipe) });
   } catch (error) {
     const why =
       error instanceof SyntaxError ? 'it is not JSON' : error instanceof Error ? error.message : String(error);

@@ -32,6 +32,8 @@ export interface SceneNote {
   offCents: number | null;
   edit: NoteEdit | undefined;
   selected: boolean;
+  /** Sung on from the note before it. */
+  joined: boolean;
   word: string | null;
 }
 
@@ -76,7 +78,7 @@ export interface Scene {
 }
 
 export interface SceneNotesInput {
-  facts: readonly (Span & { key: string; sung: number; onset: number })[];
+  facts: readonly (Span & { key: string; sung: number; onset: number; joined?: boolean })[];
   edits: Readonly<Record<string, NoteEdit>>;
   words: readonly { start: number; end: number; text: string }[];
   selected: ReadonlySet<string>;
@@ -107,6 +109,7 @@ export function sceneNotes({ facts, edits, words, selected, scaleAt, lines }: Sc
       offCents: Math.round((n.sung + shift - stepMeant(scaleAt(n.start), rail)) * 100),
       edit,
       selected: selected.has(n.key),
+      joined: !!n.joined,
       word: first ? word.text : null,
     };
   });

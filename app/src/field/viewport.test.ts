@@ -86,6 +86,7 @@ describe('hits', () => {
     offCents: 0,
     edit: undefined,
     selected: false,
+    joined: false,
     word: null,
   });
   const notes = [note('a', 1, 2, 60), note('b', 2, 3, 64, 63.4), note('c', 5, 6, 60)];

@@ -7,7 +7,7 @@ import { closeRecipe, followInSongs, stopRecipe, useRecipes } from '../exchange/
 /** Values of a step in short: "wander 60". */
 const told = (args: Values): string =>
   Object.entries(args)
-    .map(([name, v]) => `${name} ${typeof v === 'object' && v ? '…' : String(v)}`)
+    .map(([name, v]) => `${name} ${(typeof v === 'object' && v) || String(v).startsWith('data:') ? '…' : String(v)}`)
     .join(', ');
 
 /** A recipe: what it does, in which songs, and what came of it. */

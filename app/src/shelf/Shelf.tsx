@@ -9,7 +9,7 @@ import { toast } from 'sonner';
 import { Mark } from '../shell/Mark';
 import { toggleTheme } from '../shell/theme';
 import { BUNDLE_ENDING, isBundle, openBundleFile, useBundling } from '../exchange/bundles';
-import { isRecipe, openRecipe, RECIPE_ENDING } from '../exchange/recipes';
+import { isMelody, isRecipe, openRecipe, RECIPE_ENDING } from '../exchange/recipes';
 import { DEMO_ID, openDemo, restoreDemo } from '../keeping/demo';
 import { newId } from '../keeping/ids';
 import { beginImport, useImports } from '../exchange/importing';
@@ -50,8 +50,9 @@ export function Shelf() {
       const bundles = files.filter(isBundle);
       if (bundles.length) void openBundles(bundles);
       const recipe = files.find(isRecipe);
-      if (recipe) void openRecipe(recipe);
-      const sounds = files.filter(f => !isBundle(f) && !isRecipe(f));
+      if (recipe) void openRecipe(recipe, files);
+      // melodies that the recipe names come with it
+      const sounds = files.filter(f => !isBundle(f) && !isRecipe(f) && !(recipe && isMelody(f)));
       if (sounds.length) void beginImport(sounds, { kind: 'song' });
     },
   });
@@ -99,13 +100,15 @@ export function Shelf() {
           <input
             ref={recipeInput}
             type="file"
-            accept={RECIPE_ENDING}
+            accept={`${RECIPE_ENDING},.mid,.midi`}
+            multiple
             className="hidden"
             aria-label="Recipe"
             data-testid="recipe-file"
             onChange={e => {
-              const [file] = e.target.files ?? [];
-              if (file) void openRecipe(file);
+              const chosen = [...(e.target.files ?? [])];
+              const file = chosen.find(isRecipe);
+              if (file) void openRecipe(file, chosen);
               e.target.value = '';
             }}
           />

@@ -238,4 +238,6 @@ test('a settle time draws a note to its rail; it is put on the nearest step for 
     ),
   );
   expect(plain.settle).toBeUndefined();
+  const [later] = edits(await follow({ do: 'shape', on: first, with: { glidePlaceMs: 30 } }));
+  expect(later.glidePlace).toBe(30);
 });

@@ -202,6 +202,15 @@ const shape: Intent = {
       nullable: true,
     })),
     {
+      name: 'glidePlaceMs',
+      about: 'how much later than sung the way in lies',
+      kind: 'number',
+      low: -500,
+      high: 500,
+      unit: 'ms',
+      nullable: true,
+    },
+    {
       name: 'settleMs',
       about: 'drawn to its pitch as a whole take is, with this time; null: by the faders',
       kind: 'number',
@@ -213,8 +222,9 @@ const shape: Intent = {
   ],
   act(stage, args) {
     const given = FADER_NAMES.filter(f => args[faderArgument(f)] !== undefined);
-    const { settleMs } = args as { settleMs?: number | null };
-    if (!given.length && settleMs === undefined) throw new Refused('nothing was said about their shape');
+    const { settleMs, glidePlaceMs: place } = args as Record<string, number | null | undefined>;
+    if (!given.length && settleMs === undefined && place === undefined)
+      throw new Refused('nothing was said about their shape');
     // a span that cuts through a note means that part of it
     const all = touchedNotes(stage);
     if (!all.length) throw new Refused('there are no notes to act on');
@@ -224,6 +234,10 @@ const shape: Intent = {
       const meant = given.filter(f => f !== 'aim' || !e.pinned || !stage.target.broad);
       if (!t.part.whole) return shapePart(stage, e, t, meant, args);
       const out = settleMs === undefined ? { ...e } : withSettle(stage, e, t, settleMs);
+      if (place !== undefined) {
+        delete out.glidePlace;
+        if (place) out.glidePlace = place;
+      }
       for (const f of meant) shapeNote(stage, out, t, f, args[faderArgument(f)] as number | null);
       return out;
     });
@@ -260,7 +274,8 @@ function shapeLabel(given: readonly Fader[], args: Values): string {
     const value = args[faderArgument(f)] as number | null;
     return `${FADERS[f].name} ${value === null ? 'as sung' : `${value} ${FADERS[f].unit}`}`;
   });
-  const { settleMs } = args;
+  const { settleMs, glidePlaceMs } = args;
+  if (glidePlaceMs !== undefined) parts.push(`Glide ${(glidePlaceMs as number | null) ?? 0} ms later`);
   if (settleMs !== undefined) parts.push(settleMs === null ? 'By the faders' : `Settles in ${settleMs as number} ms`);
   return parts.join(', ');
 }

@@ -128,3 +128,13 @@ test('a part of a note keeps to its own values, and goes over into the rest with
   expect(spread(line)).toBeLessThan(0.25 * spread(sung));
   noJumps(line, 8);
 });
+
+test('a glide lies later or earlier when that is asked, as long as it was', () => {
+  const crossing = (line: Float64Array) => rises(line, MEETING - 60, MEETING + 60, 6100)[0];
+  const before = crossing(lineOf({}, {}));
+  for (const glidePlace of [12, -10]) {
+    const line = lineOf({}, { glidePlace });
+    expect(crossing(line) - before).toBeCloseTo(glidePlace, -0.5);
+    noJumps(line, 22);
+  }
+});

@@ -16,6 +16,8 @@ export interface NoteShape {
   fall: number;
   /** Full length of the transition into the note, ms; null as sung. */
   glide: number | null;
+  /** How much later than sung the transition lies, frames. */
+  glidePlace: number;
   /** Time constant with which its line is drawn to the rail as a whole, ms; null: its centre goes there. */
   settle: number | null;
   /** Placed by hand: nothing broad moves it. */
@@ -70,6 +72,7 @@ export const AS_SUNG: NoteShape = {
   scoop: 1,
   fall: 1,
   glide: null,
+  glidePlace: 0,
   settle: null,
   tilt: 0,
   startCents: 0,
@@ -195,7 +198,8 @@ function joinCorrections(
   // the border is where the voice moves, not where the note was drawn
   for (let k = b.start; k < from; k++) out[k] = sung[k] + correction(a, wa, k);
   for (let k = to; k < b.start; k++) out[k] = sung[k] + correction(b, wb, k);
-  if (wb.glide === null || Math.abs(wb.glide - natural) < 2.5) {
+  const length = wb.glide ?? natural;
+  if (Math.abs(length - natural) < 2.5 && !wb.glidePlace) {
     for (let k = from; k < to; k++) {
       const t = progress[k - from];
       out[k] = sung[k] + (1 - t) * correction(a, wa, k) + t * correction(b, wb, k);
@@ -204,16 +208,19 @@ function joinCorrections(
   }
   let half = 0;
   while (half < progress.length - 1 && progress[half] < 0.5) half++;
-  const middle = from + half;
+  const sungMiddle = from + half;
   const earliest = a.transitionIn ? (a.transitionIn.to + from) / 2 : (a.start + from) / 2;
   const latest = b.transitionOut ? (b.transitionOut.from + to) / 2 : (b.end + to) / 2;
+  // elsewhere it lies within the two notes too, with room for itself
+  const placed = () => Math.round(Math.max(earliest + 2, Math.min(latest - 2, sungMiddle + wb.glidePlace)));
+  const middle = wb.glidePlace ? placed() : sungMiddle;
   const scale = Math.min(
-    wb.glide / natural,
-    (middle - earliest) / Math.max(1, middle - from),
-    (latest - middle) / Math.max(1, to - middle),
+    length / natural,
+    (middle - earliest) / Math.max(1, sungMiddle - from),
+    (latest - middle) / Math.max(1, to - sungMiddle),
   );
-  const n0 = Math.round(middle - (middle - from) * scale);
-  const n1 = Math.round(middle + (to - middle) * scale);
+  const n0 = Math.round(middle - (sungMiddle - from) * scale);
+  const n1 = Math.round(middle + (to - sungMiddle) * scale);
   const w0 = Math.min(n0, from - 6);
   const w1 = Math.max(n1, to + 6);
   /** What the glide does beyond the two notes' own blend. */
@@ -235,7 +242,7 @@ function joinCorrections(
     return progress[k] + (j - k) * (next - progress[k]);
   };
   free.fill(1, Math.max(0, w0 - 1 - start), Math.max(0, Math.min(free.length, w1 + 1 - start)));
-  const step = wb.glide < 1;
+  const step = length < 1;
   for (let k = Math.max(a.start, w0); k < Math.min(b.end, w1); k++) {
     let x: number;
     let t: number;

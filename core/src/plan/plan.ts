@@ -39,6 +39,7 @@ export function shapeOf(edit: NoteEdit | undefined, note?: { start: number; onse
     scoop: share(edit.scoop),
     fall: share(edit.fall),
     glide: edit.glide ?? null,
+    glidePlace: (edit.glidePlace ?? 0) / (hop * 1000),
     settle: edit.settle ?? null,
     pinned: edit.pinned ?? false,
     tilt: edit.tilt ?? 0,

@@ -136,6 +136,8 @@ export class NoteEdit extends SpanRecord {
   @IsOptional() @IsShare(200) vibrato?: number;
   /** Length of the way in, ms. */
   @IsOptional() @IsNumber() @Min(0) @Max(1000) glide?: number;
+  /** How much later than sung the way in lies, ms. */
+  @IsOptional() @IsNumber() @Min(-500) @Max(500) glidePlace?: number;
   @IsOptional() @IsShare() scoop?: number;
   @IsOptional() @IsShare() fall?: number;
   /** Rises by so many cents from its start to its end. */

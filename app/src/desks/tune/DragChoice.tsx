@@ -4,8 +4,8 @@ import { useDragging, type Dragging } from './dragging';
 const SNAPS: readonly [Snap, string][] = [
   ['key', 'key'],
   ['chord', 'chord'],
-  ['semitone', 'semitone'],
-  ['free', 'nothing'],
+  ['semitone', '½ tone'],
+  ['free', 'free'],
 ];
 const SOUNDS: readonly [Dragging['sound'], string][] = [
   ['note', 'the note alone'],
@@ -17,8 +17,8 @@ export function DragChoice() {
   const { snap, sound } = useDragging();
   return (
     <div className="flex flex-col gap-1 border-t border-rule-soft pt-1.5">
-      <Choice label="Drags snap to" of={SNAPS} value={snap} onChoose={v => useDragging.setState({ snap: v })} />
-      <Choice label="and sound" of={SOUNDS} value={sound} onChoose={v => useDragging.setState({ sound: v })} />
+      <Choice label="Drag to" of={SNAPS} value={snap} onChoose={v => useDragging.setState({ snap: v })} />
+      <Choice label="and hear" of={SOUNDS} value={sound} onChoose={v => useDragging.setState({ sound: v })} />
     </div>
   );
 }
@@ -33,7 +33,7 @@ interface ChoiceProps<T extends string> {
 function Choice<T extends string>({ label, of, value, onChoose }: ChoiceProps<T>) {
   return (
     <div className="flex items-center gap-1" role="group" aria-label={label}>
-      <span className="w-[72px] shrink-0 text-[11.5px] text-ink-2">{label}</span>
+      <span className="w-[52px] shrink-0 text-[11.5px] text-ink-2">{label}</span>
       {of.map(([id, name]) => (
         <button key={id} className="pill flex-1" aria-pressed={value === id} onClick={() => onChoose(id)}>
           {name}

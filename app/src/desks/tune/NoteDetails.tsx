@@ -5,6 +5,7 @@ import {
   giveVibrato,
   hasVibrato,
   LINE_DETAILS,
+  PLACE_DETAIL,
   SETTLE_DETAIL,
   setDetail,
   SUNG_DETAILS,
@@ -62,6 +63,8 @@ const told = (parts: [number, string][]): string =>
     .map(([count, what]) => `${count} ${what}`)
     .join(' · ') || 'as the faders give it';
 
+const NO_JOIN = { text: 'no join', why: 'None of these notes is sung on from the one before it' };
+
 function Line({ list }: { list: Target[] }) {
   const { on } = useDrawing();
   const count = (is: (t: Target) => unknown) => list.filter(is).length;
@@ -76,7 +79,12 @@ function Line({ list }: { list: Target[] }) {
       {LINE_DETAILS.map(d => (
         <DetailRow key={d.name} detail={d} list={list} />
       ))}
-      <DetailRow detail={SETTLE_DETAIL} list={list} none="by the faders" />
+      <DetailRow
+        detail={PLACE_DETAIL}
+        list={list}
+        idle={list.length && list.every(t => t.note.joined === false) ? NO_JOIN : undefined}
+      />
+      <DetailRow detail={SETTLE_DETAIL} list={list} none="off" />
       <p className="mt-1 text-[11.5px] text-ink-2">
         In the field: a note’s end grips with Alt for its first and last pitch, with Ctrl for where correction begins
         and the tilt.

@@ -52,6 +52,21 @@ export const SETTLE_DETAIL: Detail = {
   of: e => e?.settle ?? null,
 };
 
+/** How much later the way in lies than it was sung. */
+export const PLACE_DETAIL: Detail = {
+  name: 'Glide lies',
+  command: 'shape',
+  argument: 'glidePlaceMs',
+  unit: 'ms',
+  low: -200,
+  high: 200,
+  leastTyped: -500,
+  mostTyped: 500,
+  step: 5,
+  rest: 0,
+  of: e => e?.glidePlace ?? 0,
+};
+
 const usual = new VibratoRecord();
 export const ADDED_DETAILS: readonly (Detail & { field: keyof VibratoRecord })[] = (
   [

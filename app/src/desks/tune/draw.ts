@@ -4,7 +4,7 @@ import type { Dress } from '../../field/dress';
 import type { Scene, SceneNote } from '../../field/scene';
 import { RAIL_HALF, xOf, yOf, type Layout, type Viewport } from '../../field/viewport';
 import { shownPitch } from './guide-pitch';
-import { drawHints } from './hints';
+import { drawHints, drawOffers } from './hints';
 
 /** Narrower notes have no grips, px. */
 const NARROWEST = 24;
@@ -13,6 +13,21 @@ const NARROWEST = 24;
 export function gripsOf(n: SceneNote, v: Viewport, l: Layout): { in: number; out: number; y: number } | null {
   const [x0, x1] = [xOf(v, l, n.from), xOf(v, l, n.to)];
   return n.selected && x1 - x0 >= NARROWEST ? { in: x0, out: x1, y: yOf(v, l, n.rail) } : null;
+}
+
+/** Where the round handle of a chosen note's glide lies: between the rails it goes from and to. */
+export function glideOf(
+  notes: readonly SceneNote[],
+  n: SceneNote,
+  v: Viewport,
+  l: Layout,
+): { x: number; y: number } | null {
+  const before = notes[notes.indexOf(n) - 1] as SceneNote | undefined;
+  if (!n.selected || !n.joined || !before) return null;
+  const at = n.from + (n.edit?.glidePlace ?? 0) / 1000;
+  const y = (yOf(v, l, before.rail) + yOf(v, l, n.rail)) / 2;
+  // on one row it would lie under the grip
+  return Math.abs(yOf(v, l, before.rail) - yOf(v, l, n.rail)) < 20 ? null : { x: xOf(v, l, at), y };
 }
 
 /** Where the added vibrato of the one chosen note lies: when it begins, when it is full, how wide it gets. */
@@ -132,6 +147,7 @@ export const TUNE_DRESS: Dress = {
   under(pen, scene) {
     drawWhole(pen, scene);
     drawGuide(pen, scene);
+    drawOffers(pen, scene);
   },
   over(pen, scene, visible) {
     const { view, layout, palette, notes } = scene;
@@ -148,6 +164,16 @@ export const TUNE_DRESS: Dress = {
         pen.fill();
         pen.stroke();
       }
+    }
+    for (const n of visible) {
+      const at = glideOf(notes, n, view, layout);
+      if (!at) continue;
+      pen.beginPath();
+      pen.arc(at.x, at.y, 4.5, 0, 2 * Math.PI);
+      pen.fillStyle = palette.card;
+      pen.strokeStyle = palette.teal;
+      pen.fill();
+      pen.stroke();
     }
     drawHints(pen, scene, visible);
   },

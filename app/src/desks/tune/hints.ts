@@ -156,13 +156,10 @@ function offers(s: SessionState): (Offer & { from: number; to: number })[] {
   return out;
 }
 
-/** Marks of hints over their notes, and of the chosen ones where they could go. */
+/** Marks of hints over their notes. */
 export function drawHints(pen: Pen, { view, layout, palette }: Scene, visible: readonly SceneNote[]): void {
   const s = useSession.getState();
   const hinted = new Set(hintsNow(s).map(h => h.noteKey));
-  pen.font = font(10.5, 700);
-  pen.textAlign = 'center';
-  pen.textBaseline = 'middle';
   for (const n of visible) {
     if (!hinted.has(n.key)) continue;
     const [x, y] = [xOf(view, layout, n.from) + 1, yOf(view, layout, n.rail) - RAIL_HALF - 5];
@@ -178,6 +175,13 @@ export function drawHints(pen: Pen, { view, layout, palette }: Scene, visible: r
     pen.lineWidth = 1.3;
     pen.stroke();
   }
+}
+
+/** Where the chosen notes' hints could go, under the lines. */
+export function drawOffers(pen: Pen, { view, layout, palette }: Scene): void {
+  const s = useSession.getState();
+  pen.font = font(10.5, 700);
+  pen.textBaseline = 'middle';
   pen.textAlign = 'left';
   for (const { pitch, from, to } of offers(s)) {
     const x = xOf(view, layout, from);

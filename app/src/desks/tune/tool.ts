@@ -4,8 +4,8 @@ import { groundHandle, noteHandle, releaseNote } from '../../field/choosing';
 import type { Scene, SceneNote } from '../../field/scene';
 import { handle, type Drag, type FieldPointer, type FieldTool, type Handle } from '../../field/tool';
 import { choose, drop, editViewOf, giveUp, keyAt, liveSpan, player, playRound, useSession } from '../../open-song';
-import { ADDED_DETAILS, LINE_DETAILS, setDetail, type Detail } from './details';
-import { envelopeOf, gripsOf, type Envelope } from './draw';
+import { ADDED_DETAILS, LINE_DETAILS, PLACE_DETAIL, setDetail, type Detail } from './details';
+import { envelopeOf, glideOf, gripsOf, type Envelope } from './draw';
 import { useDragging } from './dragging';
 import { drawHandle } from './drawing';
 import { guideHandles } from './guide';
@@ -194,6 +194,21 @@ function dragGrip(start: FieldPointer, { note, side }: Grip): Drag | null {
   };
 }
 
+/** The note whose glide's handle is under the pointer. */
+const glideAt = ({ area, scene, x, y }: FieldPointer): SceneNote | null =>
+  (area === 'field' &&
+    scene?.notes.find(n => {
+      const at = glideOf(scene.notes, n, scene.view, scene.layout);
+      return at && Math.hypot(x - at.x, y - at.y) <= GRIP_RADIUS;
+    })) ||
+  null;
+
+/** Drags a glide sideways: it lies later or earlier. */
+function dragGlide(start: FieldPointer, { key }: SceneNote): Drag | null {
+  const target = inScope().find(t => t.note.key === key);
+  return target ? dragDetail(start, target, PLACE_DETAIL) : null;
+}
+
 /** The three grips of an added vibrato's envelope. */
 interface EnvelopeGrip {
   envelope: Envelope;
@@ -289,6 +304,12 @@ export const tuneTool: FieldTool = {
       hit: envelopeGripAt,
       cursor: (_, { grip }) => (grip === 'depthCents' ? 'ns-resize' : 'ew-resize'),
       grab: dragEnvelope,
+    }),
+    handle<SceneNote>({
+      hit: glideAt,
+      cursor: () => 'ew-resize',
+      grab: dragGlide,
+      click: releaseNote,
     }),
     handle<Grip>({
       hit: gripAt,
