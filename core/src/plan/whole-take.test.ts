@@ -36,6 +36,20 @@ describe('the steps a line belongs to', () => {
     expect(Math.abs(from - 56)).toBeLessThanOrEqual(10);
   });
 
+  test('what is only passed, come from or gone to is none of its own', () => {
+    // a scoop from a third below, a glide over a fifth, a fall at the end; 40 ms near each step they pass
+    const way = (from: number, to: number, n: number) =>
+      Array.from({ length: n }, (_, k) => from + ((to - from) * (k + 1)) / (n + 1));
+    const line = Float64Array.from([
+      ...way(5700, 6000, 20),
+      ...new Array<number>(80).fill(6000),
+      ...way(6000, 6700, 40),
+      ...new Array<number>(80).fill(6700),
+      ...way(6700, 6450, 18),
+    ]);
+    expect(runs(followSteps(line, semitones(), USUAL_SLACK)).map(r => r[0])).toEqual([6000, 6700]);
+  });
+
   test('keep to the scale', () => {
     const steps = followSteps(held([60, 6100], [60, 6310]), scaleOfKey({ tonic: 0, mode: 'major' }), USUAL_SLACK);
     for (const c of steps) expect([0, 2, 4, 5, 7, 9, 11]).toContain((c / 100) % 12);

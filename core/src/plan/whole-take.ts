@@ -231,26 +231,34 @@ export function followSteps(middle: Float64Array, scale: Scale, slack: Slack): C
     }
     out.push(current);
   }
-  return withoutWays(out, middle);
+  return withoutWays(out, middle, need);
 }
 
 /** A way in or out is no longer than this, and moves further than a note that is meant, frames and cents. */
 const LONGEST_WAY = 32;
 const LEAST_WAY: Cents = 60;
 
-/** What a run begins or ends with is not a step of its own where the voice is only on its way: it belongs to the note it leads to or from. */
-function withoutWays(steps: Cents[], middle: Float64Array): Cents[] {
+/**
+ * What is no step of its own: what lasts less than a stray may, as where a glide passes a step on its way, and what a run begins or ends
+ * with while the voice is still coming or already going. It belongs to the note it leads to, at the end to the one it leads from.
+ */
+function withoutWays(steps: Cents[], middle: Float64Array, need: number): Cents[] {
   const n = steps.length;
   const moves = (a: number, b: number) => {
     const part = middle.subarray(a, b);
     return Math.max(...part) - Math.min(...part) > LEAST_WAY;
   };
-  let first = 0;
-  while (first < n && steps[first] === steps[0]) first++;
-  if (first < n && first <= LONGEST_WAY && moves(0, first)) steps.fill(steps[first], 0, first);
-  let last = n;
-  while (last > 0 && steps[last - 1] === steps[n - 1]) last--;
-  if (last > 0 && n - last <= LONGEST_WAY && moves(last, n)) steps.fill(steps[last - 1], last, n);
+  const edges = [0];
+  for (let i = 1; i < n; i++) if (steps[i] !== steps[i - 1]) edges.push(i);
+  edges.push(n);
+  // from the end, so that what is passed on the way goes along with what it is passed to
+  for (let e = edges.length - 2; e >= 0; e--) {
+    const [from, to] = [edges[e], edges[e + 1]];
+    const length = to - from;
+    const outer = from === 0 || to === n;
+    if (length === n || (length >= need && !(outer && length <= LONGEST_WAY && moves(from, to)))) continue;
+    steps.fill(to < n ? steps[to] : steps[from - 1], from, to);
+  }
   return steps;
 }
 
