@@ -237,6 +237,8 @@ export function followSteps(middle: Float64Array, scale: Scale, slack: Slack): C
 /** A way in or out is no longer than this, and moves further than a note that is meant, frames and cents. */
 const LONGEST_WAY = 32;
 const LEAST_WAY: Cents = 60;
+/** A change is dated back, so that what came before it may be shorter than what it took to believe it; by so much at most. */
+const LEAST_PASSED = 0.6;
 
 /**
  * What is no step of its own: what lasts less than a stray may, as where a glide passes a step on its way, and what a run begins or ends
@@ -256,7 +258,8 @@ function withoutWays(steps: Cents[], middle: Float64Array, need: number): Cents[
     const [from, to] = [edges[e], edges[e + 1]];
     const length = to - from;
     const outer = from === 0 || to === n;
-    if (length === n || (length >= need && !(outer && length <= LONGEST_WAY && moves(from, to)))) continue;
+    const own = outer ? length >= need && !(length <= LONGEST_WAY && moves(from, to)) : length >= LEAST_PASSED * need;
+    if (length === n || own) continue;
     steps.fill(to < n ? steps[to] : steps[from - 1], from, to);
   }
   return steps;
