@@ -258,7 +258,9 @@ function withoutWays(steps: Cents[], middle: Float64Array, need: number): Cents[
     const [from, to] = [edges[e], edges[e + 1]];
     const length = to - from;
     const outer = from === 0 || to === n;
-    const own = outer ? length >= need && !(length <= LONGEST_WAY && moves(from, to)) : length >= LEAST_PASSED * need;
+    const own = outer
+      ? length >= need && !(length <= LONGEST_WAY && moves(from, to))
+      : length >= need || (length >= LEAST_PASSED * need && !moves(from, to));
     if (length === n || own) continue;
     steps.fill(to < n ? steps[to] : steps[from - 1], from, to);
   }
