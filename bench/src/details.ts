@@ -136,6 +136,15 @@ export function scoreDetails(of: string, { samples, truth }: Performance): Row[]
     ['tilted by 80 cents', () => ({ tilt: 80 })],
     ['first -80, last +60 cents', () => ({ startCents: -80, endCents: 60 })],
     ['begun 200 ms later', n => ({ target: n.sung + 0.5, begin: 200 })],
+    [
+      'a part on its step, its vibrato halved',
+      n => ({
+        target: Math.round(n.sung),
+        aim: 0,
+        parts: [{ start: n.start + 0.15, end: n.end - 0.15, aim: 100, vibrato: 50 }],
+      }),
+    ],
+    ['on the nearest of 19 equal steps', n => ({ target: (Math.round((n.sung * 19) / 12) * 12) / 19 })],
   ] as [string, (n: NoteFacts) => Partial<NoteEdit>][]) {
     const made = edited(make);
     rows.push(heard(what, made.out, made.read, planned(made.planned), inside));
