@@ -8,8 +8,8 @@ const SNAPS: readonly [Snap, string][] = [
   ['free', 'free'],
 ];
 const SOUNDS: readonly [Dragging['sound'], string][] = [
-  ['note', 'the note alone'],
-  ['song', 'as Hear says'],
+  ['note', 'the note'],
+  ['song', 'the song'],
 ];
 
 /** What dragged notes snap to, and what sounds meanwhile. */
@@ -35,7 +35,12 @@ function Choice<T extends string>({ label, of, value, onChoose }: ChoiceProps<T>
     <div className="flex items-center gap-1" role="group" aria-label={label}>
       <span className="w-[52px] shrink-0 text-[11.5px] text-ink-2">{label}</span>
       {of.map(([id, name]) => (
-        <button key={id} className="pill flex-1" aria-pressed={value === id} onClick={() => onChoose(id)}>
+        <button
+          key={id}
+          className="pill flex-1 px-1! whitespace-nowrap"
+          aria-pressed={value === id}
+          onClick={() => onChoose(id)}
+        >
           {name}
         </button>
       ))}

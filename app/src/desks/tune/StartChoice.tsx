@@ -16,7 +16,7 @@ export function StartChoice({ disabled }: { disabled: boolean }) {
   return (
     <div className="flex gap-1.5">
       <Menu>
-        <MenuButton className="btn flex-1" disabled={disabled}>
+        <MenuButton className="btn min-w-0 flex-1 !px-2" disabled={disabled}>
           Starting points <ChevronDown size={13} aria-hidden />
         </MenuButton>
         <MenuItems
@@ -75,7 +75,7 @@ export function StartChoice({ disabled }: { disabled: boolean }) {
         </MenuItems>
       </Menu>
       <button
-        className="btn"
+        className="btn shrink-0 !px-2"
         disabled={disabled}
         onPointerDown={e => {
           e.currentTarget.setPointerCapture(e.pointerId);
@@ -85,7 +85,7 @@ export function StartChoice({ disabled }: { disabled: boolean }) {
         onPointerCancel={() => hearHard(false)}
         title="Held, every note sounds straight on its step; Alt V: what is chosen as it was sung. Nothing is changed"
       >
-        All hard <kbd>V</kbd>
+        Hard <kbd>V</kbd>
       </button>
     </div>
   );
