@@ -1,4 +1,4 @@
-import { alternativesOf, heardMap, type Alternative, type Span } from '@essim/core';
+import { alternativesOf, sungStretch, type Alternative, type Span } from '@essim/core';
 import { act, editTrackOf, phraseSpan, songOf, targetOf, useSession, type SessionState } from '../open-song';
 
 /** Several tunings of a phrase, or of the chosen stretch, side by side. */
@@ -17,9 +17,7 @@ function meant(s: SessionState): Span | null {
 export function alternativesNow(s: SessionState): Alternative[] {
   const [song, track, span] = [songOf(s), editTrackOf(s), meant(s)];
   if (!song || !track || !span) return [];
-  const bent = heardMap(song, track);
-  const sung = (t: number) => (bent ? bent.backward(t) : t);
-  return alternativesOf(track, { start: sung(span.start), end: sung(span.end) });
+  return alternativesOf(track, sungStretch(song, track, span));
 }
 
 /** Hears another tuning of a stretch; one that is new begins as it is now. */

@@ -2,7 +2,7 @@ import {
   addNote,
   asRead,
   centreOf,
-  Corrections,
+  correctionsWith,
   cutsIn,
   doubtsOf,
   hear,
@@ -68,7 +68,7 @@ type Correction = [take: Take, correct: Correct, edits?: Edits];
 function changeFor(take: Take, next: ReadingCorrections, edits?: Edits): Change {
   const song = songOf(state())!;
   const track = song.tracks.find(t => t.takes.some(k => k.id === take.id))!;
-  const corrections = Object.assign(new Corrections(), { looked: take.corrections?.looked ?? [] }, next);
+  const corrections = correctionsWith(take, next);
   const lead = sourceOfPart(song, track);
   const read = lead && leadTakeOf(track, lead, take.id);
   if (lead && read) return setTake(lead.id, read.id, { corrections });
@@ -459,7 +459,7 @@ export function lookAt(doubt: ListedDoubt, looked: boolean): void {
   if (!take) return;
   const before = take.corrections?.looked ?? [];
   const list = looked ? [...before, doubt.id] : before.filter(id => id !== doubt.id);
-  const corrections = Object.assign(new Corrections(), take.corrections ?? noCorrections, { looked: list });
+  const corrections = correctionsWith(take, { looked: list });
   change(looked ? 'Doubt ticked off' : 'Doubt open again', setTake(track!.id, take.id, { corrections }));
 }
 

@@ -1,4 +1,5 @@
 import {
+  alternativesMoved,
   replaceRecording,
   setTake,
   setTrack,
@@ -41,6 +42,10 @@ export async function replaceTake(track: Track, take: Take, file: File): Promise
     const { fields, lost } = replaceRecording(take, kept.sourceId, same.offsetSeconds, kept.seconds, same.missing);
     const label = `Replace the recording of ${take.name}`;
     const changes: Change[] = [setTake(track.id, take.id, fields)];
+    if (track.alternatives.length)
+      changes.push(
+        setTrack(track.id, { alternatives: alternativesMoved(track.alternatives, take.id, same.offsetSeconds) }),
+      );
     // borrowed words know where their recording lies by themselves
     if (track.segments.some(g => g.takeId === take.id && g.shiftSeconds !== undefined))
       changes.push(

@@ -1,16 +1,10 @@
-import { guideOf, heardMap, HOP, keySpans, leans, scaleIn, type Song, type Track, type Span } from '@essim/core';
+import { guideOf, heardStretches, HOP, keySpans, leans, scaleIn } from '@essim/core';
 import { editTrackOf, editViewOf, keyOf, loopSpan, scaleAtOf, songOf, useSession, viewOf } from '../open-song';
 import { usePalette } from '../shell/theme';
 import { trackColour } from './palette';
 import { PLAIN, type Dress } from './dress';
 import { sceneNotes, type Scene, type SceneLine } from './scene';
 import type { Layout } from './viewport';
-
-/** Stretches of a track where they are heard. */
-function asHeard<T extends Span>(song: Song, track: Track, stretches: readonly T[]): readonly T[] {
-  const bent = stretches.length ? heardMap(song, track) : null;
-  return bent ? stretches.map(w => ({ ...w, start: bent.forward(w.start), end: bent.forward(w.end) })) : stretches;
-}
 
 /** What the field shows of the edited track, for any desk; with all that it depends on. */
 export function useScene(
@@ -58,8 +52,8 @@ export function useScene(
       phrases: view.phrases,
       others,
       span: session.selection.trackId === session.editTrackId ? session.selection.span : null,
-      alternatives: edited ? asHeard(song, edited, edited.alternatives) : [],
-      whole: edited ? asHeard(song, edited, edited.whole) : [],
+      alternatives: edited ? heardStretches(song, edited, edited.alternatives) : [],
+      whole: edited ? heardStretches(song, edited, edited.whole) : [],
       guide: edited ? guideOf(song, edited) : null,
       loop: session.looping ? loopSpan(session) : null,
       edited: session.edited,

@@ -1,7 +1,7 @@
-import { heardMap } from '../score';
+import { sungStretch } from '../score';
 import { Alternative, changeTrack, KeptEdit, together, type NoteEdit, type Take, type Track } from '../song';
-import { overlapOf, type HeardSeconds, type Span } from '../units';
-import { Refused, type Intent, type Stage } from './intent';
+import { overlapOf, type Span } from '../units';
+import { Refused, tracksMeant, type Intent, type Stage } from './intent';
 
 /** Other tunings of a stretch, kept side by side with the one that is heard. */
 
@@ -96,12 +96,9 @@ const alternative: Intent = {
     const { name, remove } = args as { name: string; remove?: boolean };
     const { score, target, newId } = stage;
     if (!target.span) throw new Refused('no stretch is meant');
-    if (!target.tracks.length) throw new Refused('no track is meant');
     let said = `Other tuning: ${name}`;
-    const changes = target.tracks.map(({ track }) => {
-      const bent = heardMap(score.song, track);
-      const sung = (t: HeardSeconds) => Math.max(0, bent ? bent.backward(t) : t);
-      const asked = { start: sung(target.span!.start), end: sung(target.span!.end) };
+    const changes = tracksMeant(stage).map(track => {
+      const asked = sungStretch(score.song, track, target.span!);
       const mine = alternativesOf(track, asked);
       const span = mine.length ? { start: mine[0].start, end: mine[0].end } : asked;
       const found = mine.find(a => a.name === name);

@@ -1,6 +1,6 @@
 import { nearestStep } from '../music';
 import type { Score, TrackNote } from '../score';
-import { movedStrokes, partsAt, strokeAt, type NoteEdit } from '../song';
+import { editAt, movedStrokes, type NoteEdit } from '../song';
 import { counted, type Midi } from '../units';
 import { inBounds, setting } from './edit-notes';
 import { notesOf, Refused, type Intent, type TargetNote } from './intent';
@@ -48,28 +48,23 @@ type Shaped = Pick<TrackNote, 'start' | 'end' | 'sung'>;
 
 /** An edit of one note as it is meant for another: its pitch where both sing the same, else as far from its own step. */
 function carried(score: Score, from: TrackNote, edit: NoteEdit, to: TrackNote): NoteEdit {
-  const { drawn, centre, parts, target, pinned: _, ...rest } = edit;
   const near = (note: TrackNote) => nearestStep(score.scaleAt(note.start), note.sung * 100) / 100;
   const same = Math.abs(to.sung - from.sung) < SAME_PITCH;
-  const meant = target === undefined ? undefined : inBounds(same ? target : near(to) + target - near(from));
-  const higher = meant === undefined ? to.sung - from.sung : meant - target!;
   const { place } = from;
   const [a, z] = [place.toTake(from.start), place.toTake(from.end)];
   const [b, y] = [to.place.toTake(to.start), to.place.toTake(to.end)];
-  const time = (t: number) => Math.max(0, b + ((t - a) * (y - b)) / Math.max(0.01, z - a));
+  const {
+    drawn,
+    target,
+    pinned: _,
+    ...rest
+  } = editAt(edit, t => Math.max(0, b + ((t - a) * (y - b)) / Math.max(0.01, z - a)));
+  const meant = target === undefined ? undefined : inBounds(same ? target : near(to) + target - near(from));
+  const higher = meant === undefined ? to.sung - from.sung : meant - target!;
   return {
     ...rest,
     ...(meant === undefined ? {} : { target: meant }),
-    ...(centre ? { centre: { start: time(centre.start), end: time(centre.end) } } : {}),
-    ...(parts ? { parts: partsAt(parts, time) } : {}),
-    ...(drawn
-      ? {
-          drawn: movedStrokes(
-            drawn.map(s => strokeAt(s, time)),
-            higher,
-          ),
-        }
-      : {}),
+    ...(drawn ? { drawn: movedStrokes(drawn, higher) } : {}),
   };
 }
 

@@ -2,8 +2,8 @@ import { nearestStep, semitones } from '../music';
 import { addNote, HOP, minus, noCorrections, setKind, type Reading, type ReadingCorrections } from '../read';
 import { placedClips, referenceCents } from '../score';
 import {
-  changeTrack,
-  Corrections,
+  changeTake,
+  correctionsWith,
   strokeAt,
   strokesWith,
   strokesWithout,
@@ -16,7 +16,7 @@ import {
 import { clamp, counted, overlapOf, type Span } from '../units';
 import type { Argument, Values } from './arguments';
 import { aimed, movableNotes, setting } from './edit-notes';
-import { notesOf, Refused, touchedNotes, type Intent, type Stage, type TargetNote } from './intent';
+import { notesOf, ownReading, Refused, touchedNotes, type Intent, type Stage, type TargetNote } from './intent';
 
 /** What a note does beyond where it lies and how much of its life it keeps: drawn, tilted, given a vibrato. */
 
@@ -270,24 +270,19 @@ function drawnWhereNothingIs({ score, target, newId }: Stage, stroke: readonly n
         .filter(g => voicedShare(reading, g) >= LEAST_VOICED.share);
       if (!spans.length) return [];
       return [
-        changeTrack(track.id, now => ({
-          ...now,
-          takes: now.takes.map(k => {
-            if (k.id !== take.id) return k;
-            let corrections: ReadingCorrections = k.corrections ?? noCorrections;
-            const edits = { ...k.edits };
-            for (const span of spans) {
-              corrections = addNote(setKind(corrections, { ...span, kind: 'sung' }), span);
-              const piece = strokeWithin(
-                strokeAt(stroke, t => place.toTake(t)),
-                span,
-              );
-              if (piece) edits[newId()] = { ...span, drawn: [piece] };
-            }
-            const looked = k.corrections?.looked ?? [];
-            return { ...k, edits, corrections: Object.assign(new Corrections(), corrections, { looked }) };
-          }),
-        })),
+        changeTake(ownReading(track).id, take.id, k => {
+          let corrections: ReadingCorrections = k.corrections ?? noCorrections;
+          const edits = { ...k.edits };
+          for (const span of spans) {
+            corrections = addNote(setKind(corrections, { ...span, kind: 'sung' }), span);
+            const piece = strokeWithin(
+              strokeAt(stroke, t => place.toTake(t)),
+              span,
+            );
+            if (piece) edits[newId()] = { ...span, drawn: [piece] };
+          }
+          return { ...k, edits, corrections: correctionsWith(k, corrections) };
+        }),
       ];
     });
   });

@@ -3,7 +3,7 @@ import { offsetFor } from '../score';
 import { guideFrom, setTrack, type Guide, together, type Track } from '../song';
 import { counted, type Seconds } from '../units';
 import { bytesOfDataUrl } from './data-url';
-import { Refused, type Intent, type Stage } from './intent';
+import { Refused, tracksMeant, type Intent, type Stage } from './intent';
 
 /** The melody that a track is meant to sing. */
 
@@ -84,15 +84,14 @@ const guide: Intent = {
     { name: 'none', about: 'takes the guide away', kind: 'flag' },
   ],
   act(stage, args) {
-    const { tracks } = stage.target;
-    if (!tracks.length) throw new Refused('no track is meant');
+    const tracks = tracksMeant(stage);
     if (!Object.keys(args).length) throw new Refused('nothing was said about the guide');
     if (args.none)
       return {
         label: 'No melody guide',
-        song: together(tracks.map(t => setTrack(t.track.id, { guide: null })))(stage.score.song),
+        song: together(tracks.map(t => setTrack(t.id, { guide: null })))(stage.score.song),
       };
-    const made = tracks.map(t => [t.track, guideWith(stage, t.track, args as Asked)] as const);
+    const made = tracks.map(t => [t, guideWith(stage, t, args as Asked)] as const);
     return {
       label: `Melody guide of ${counted(made[0][1].notes.length, 'note')}`,
       song: together(made.map(([t, g]) => setTrack(t.id, { guide: g })))(stage.score.song),

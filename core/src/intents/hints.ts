@@ -1,8 +1,7 @@
 import { HINT_KINDS, hintName, hintsOf, type HintKind } from '../score';
-import { Corrections, setTake, together, type Change } from '../song';
-import { noCorrections } from '../read';
+import { correctionsWith, setTake, together, type Change } from '../song';
 import { counted } from '../units';
-import { Refused, type Intent } from './intent';
+import { ownReading, Refused, type Intent } from './intent';
 
 /** Hints that were looked at and found to be none. */
 
@@ -30,10 +29,10 @@ const dismissHints: Intent = {
           return note ? [hintName(h.kind, note.place.toTake(note.start))] : [];
         });
         if (!names.length) return [];
+        ownReading(track);
         const before = take.corrections?.looked ?? [];
         const looked = again ? before.filter(l => !names.includes(l)) : [...new Set([...before, ...names])];
-        const corrections = Object.assign(new Corrections(), take.corrections ?? noCorrections, { looked });
-        return [setTake(track.id, take.id, { corrections })];
+        return [setTake(track.id, take.id, { corrections: correctionsWith(take, { looked }) })];
       });
     });
     if (!count) throw new Refused(again ? 'nothing was dismissed here' : 'there are no hints here');

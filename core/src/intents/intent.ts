@@ -62,6 +62,18 @@ export interface Intent {
   act(stage: Stage, args: Values): Acted | Promise<Acted>;
 }
 
+/** The tracks a command acts on. @throws Refused when there are none */
+export function tracksMeant({ target }: Pick<Stage, 'target'>): Track[] {
+  if (!target.tracks.length) throw new Refused('no track is meant');
+  return target.tracks.map(t => t.track);
+}
+
+/** The same, where what was read is cut anew: a part's reading is its lead's. @throws Refused for a part */
+export function ownReading(track: Track): Track {
+  if (track.part) throw new Refused(`${track.name} is a part: what is read of it belongs to its lead`);
+  return track;
+}
+
 /** A note a command acts on, with what is decided about it now. */
 export interface TargetNote {
   track: Track;

@@ -1,7 +1,7 @@
-import { HOP } from '../read';
-import { setNotes, noCorrections } from '../read/correct';
-import { changeTrack, Corrections, type Change, type NoteEdit, type Take, type Track } from '../song';
+import { HOP, noCorrections, setNotes } from '../read';
+import { changeTake, correctionsWith, type Change, type NoteEdit, type Take, type Track } from '../song';
 import type { Seconds, Span } from '../units';
+import { ownReading } from './intent';
 
 /** How other notes get into a take: what a stretch of it is cut into, and what is decided about the pieces. */
 
@@ -29,11 +29,7 @@ export const recut = (
   stretches: readonly Stretch[],
   gone: ReadonlySet<string>,
   newId: () => string,
-): Change =>
-  changeTrack(track.id, now => ({
-    ...now,
-    takes: now.takes.map(t => (t.id === take.id ? recutTake(t, stretches, gone, newId) : t)),
-  }));
+): Change => changeTake(ownReading(track).id, take.id, t => recutTake(t, stretches, gone, newId));
 
 interface Stretch {
   span: Span;
@@ -51,8 +47,11 @@ function recutTake(take: Take, stretches: readonly Stretch[], gone: ReadonlySet<
       if (p.edit) edits[newId()] = { ...p.edit, ...notes[i] };
     });
   }
-  const corrections = Object.assign(new Corrections(), { looked: [], ...take.corrections, heard, regions, kinds });
-  return { ...take, edits, corrections };
+  return {
+    ...take,
+    edits,
+    corrections: correctionsWith(take, { heard, regions, kinds }),
+  };
 }
 
 /** Pieces shorter than a note go to their neighbours. */

@@ -111,8 +111,9 @@ function recutTake(
   });
   if (!stretches.length) return null;
   // an edit that other notes hold too stays theirs
-  reading.notes.forEach((_, i) => {
-    if (!notes.some(n => n.index === i) && ids[i] !== undefined) gone.delete(ids[i]);
+  const mine = new Set(notes.map(n => n.index));
+  ids.forEach((id, i) => {
+    if (!mine.has(i) && id !== undefined) gone.delete(id);
   });
   return {
     change: recut(track, take, stretches, gone, newId),

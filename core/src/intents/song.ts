@@ -11,14 +11,10 @@ import {
   type Track,
 } from '../song';
 import { counted } from '../units';
-import { Refused, type Intent, type Stage } from './intent';
+import { Refused, tracksMeant, type Intent } from './intent';
 
 /** What holds for a whole song or a whole track. */
 
-const tracksOf = ({ target }: Stage): Track[] => {
-  if (!target.tracks.length) throw new Refused('no track is meant');
-  return target.tracks.map(t => t.track);
-};
 const named = (tracks: readonly Track[]): string =>
   tracks.length === 1 ? tracks[0].name : counted(tracks.length, 'track');
 
@@ -85,7 +81,7 @@ const words: Intent = {
     const { hyphenate } = await import('../song/hyphenate');
     const lines = syllablesOf(text as string, hyphenate);
     const { score } = stage;
-    const changes = tracksOf(stage).flatMap(track => {
+    const changes = tracksMeant(stage).flatMap(track => {
       const { phrases } = score.view(track.id);
       return track.takes.flatMap((take): Change[] => {
         const view = score.takes[take.id];
@@ -114,7 +110,7 @@ const mix: Intent = {
     { name: 'solo', about: 'heard alone', kind: 'flag' },
   ],
   act(stage, args) {
-    const tracks = tracksOf(stage);
+    const tracks = tracksMeant(stage);
     if (!Object.keys(args).length) throw new Refused('nothing was said about the mix');
     const { levelDb, pan, mute, solo } = args;
     const said = [

@@ -1,6 +1,6 @@
 import { stepRuns, sungLines, type StepRun, type WholeSpan } from '../plan';
 import { HOP, type Reading } from '../read';
-import { guideOf, heardMap, placedClips, wholeInTake, wholeSpans } from '../score';
+import { guideOf, heardMap, placedClips, sungStretch, wholeInTake, wholeSpans } from '../score';
 import {
   matchEdits,
   setTrack,
@@ -11,11 +11,11 @@ import {
   type Take,
   type Track,
 } from '../song';
-import { counted, type HeardSeconds, type Seconds, type Span } from '../units';
+import { counted, type Seconds, type Span } from '../units';
 import type { Values } from './arguments';
 import { inBounds } from './edit-notes';
 import { inFrames, longEnough, recut, SHORTEST_FRAMES, type Piece } from './recut';
-import { Refused, type Intent, type Stage } from './intent';
+import { ownReading, Refused, tracksMeant, type Intent, type Stage } from './intent';
 
 /** Tuning a take as a whole, without notes, and turning that into notes. */
 
@@ -23,12 +23,8 @@ import { Refused, type Intent, type Stage } from './intent';
 const FOREVER: Seconds = 86400;
 
 /** What a target means of a track, song time as sung. */
-function meant({ score, target }: Stage, track: Track): Span {
-  if (!target.span) return { start: 0, end: FOREVER };
-  const bent = heardMap(score.song, track);
-  const sung = (t: HeardSeconds) => Math.max(0, bent ? bent.backward(t) : t);
-  return { start: sung(target.span.start), end: sung(target.span.end) };
-}
+const meant = ({ score, target }: Stage, track: Track): Span =>
+  target.span ? sungStretch(score.song, track, target.span) : { start: 0, end: FOREVER };
 
 /** Stretches without what a span covers of them. */
 const without = (list: readonly WholeTakeRecord[], { start, end }: Span): WholeTakeRecord[] =>
@@ -38,11 +34,6 @@ const without = (list: readonly WholeTakeRecord[], { start, end }: Span): WholeT
       { ...w, start: Math.max(w.start, end) },
     ].flatMap(piece => (piece.end - piece.start > 1e-6 ? [Object.assign(new WholeTakeRecord(), piece)] : [])),
   );
-
-const tracksOf = ({ target }: Stage): Track[] => {
-  if (!target.tracks.length) throw new Refused('no track is meant');
-  return target.tracks.map(t => t.track);
-};
 
 /** The settings in force at a moment as sung. */
 export const wholeAt = (track: Pick<Track, 'whole'>, t: Seconds): WholeTakeRecord | undefined =>
@@ -101,7 +92,7 @@ const wholeTake: Intent = {
   ],
   act(stage, { off, ...given }) {
     const { song } = stage.score;
-    const changes = tracksOf(stage).map((track): Change => {
+    const changes = tracksMeant(stage).map((track): Change => {
       const span = meant(stage, track);
       const rest = without(track.whole, span);
       if (given.to === 'guide' && !guideOf(song, track)) throw new Refused(`${track.name} has no melody guide yet`);
@@ -110,7 +101,7 @@ const wholeTake: Intent = {
       const made = Object.assign(new WholeTakeRecord(), before, given, span);
       return setTrack(track.id, { whole: [...rest, made].sort((a, b) => a.start - b.start) });
     });
-    if (off && !tracksOf(stage).some(t => t.whole.length)) throw new Refused('no track is tuned as a whole');
+    if (off && !tracksMeant(stage).some(t => t.whole.length)) throw new Refused('no track is tuned as a whole');
     return { label: off ? 'Whole take off' : labelOf(given, stage.target.span), song: together(changes)(song) };
   },
 };
@@ -206,7 +197,9 @@ const intoNotes: Intent = {
   reads: true,
   args: [],
   act(stage) {
-    const tracks = tracksOf(stage).filter(t => t.whole.length);
+    const tracks = tracksMeant(stage)
+      .filter(t => t.whole.length)
+      .map(ownReading);
     if (!tracks.length) throw new Refused('nothing is tuned as a whole here');
     const all = tracks.map(t => notesOfTrack(stage, t));
     const count = all.reduce((sum, t) => sum + t.count, 0);

@@ -2,11 +2,13 @@ export { HINT_KINDS, hintName, hintsOf, pitchNow, type Hint, type HintKind } fro
 export { countingEdits, sourceOfPart } from './counting';
 export {
   heardMap,
+  heardStretches,
   meetingsOf,
   meetingsWithLead,
   Place,
   placedClips,
   stackLeadOf,
+  sungStretch,
   usualAlign,
   type PlacedClip,
 } from './place';

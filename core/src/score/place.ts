@@ -9,7 +9,7 @@ import {
   type Song,
   type Track,
 } from '../song';
-import type { HeardSeconds, Seconds, TakeSeconds } from '../units';
+import type { HeardSeconds, Seconds, Span, TakeSeconds } from '../units';
 
 /** Where a clip's take lies in the song, as it is heard: moved, and bent where its track follows another. */
 export class Place {
@@ -148,4 +148,17 @@ export function placedClips(song: Tracks, track: Track): PlacedClip[] {
   });
   placed.set(track.segments, { of, clips });
   return clips;
+}
+
+/** A stretch as it is heard where it was sung; nothing lies before the song. */
+export function sungStretch(song: Tracks, track: Track, { start, end }: Span<HeardSeconds>): Span {
+  const bent = heardMap(song, track);
+  const sung = (t: HeardSeconds) => Math.max(0, bent ? bent.backward(t) : t);
+  return { start: sung(start), end: sung(end) };
+}
+
+/** Stretches as they were sung where they are heard. */
+export function heardStretches<T extends Span>(song: Tracks, track: Track, stretches: readonly T[]): readonly T[] {
+  const bent = stretches.length ? heardMap(song, track) : null;
+  return bent ? stretches.map(s => ({ ...s, start: bent.forward(s.start), end: bent.forward(s.end) })) : stretches;
 }

@@ -1,5 +1,6 @@
 import { DocumentError } from './check';
-import type { Segment, Song, Take, Track } from './document';
+import type { ReadingCorrections } from '../read/correct';
+import { Corrections, type Segment, type Song, type Take, type Track } from './document';
 
 /** Small pure changes that commands are put together from. Each takes a song and gives another; what is not there is an error. */
 export type Change = (song: Song) => Song;
@@ -31,11 +32,21 @@ export const changeTrack =
 export const setTrack = (trackId: string, fields: TrackFields): Change =>
   changeTrack(trackId, track => ({ ...track, ...fields }));
 
-export const setTake = (trackId: string, takeId: string, fields: TakeFields): Change =>
+/** @throws DocumentError when the take is not there */
+export const changeTake = (trackId: string, takeId: string, change: (take: Take) => Take): Change =>
   changeTrack(trackId, track => {
     if (!track.takes.some(t => t.id === takeId)) throw new DocumentError('the take is no longer there');
-    return { ...track, takes: track.takes.map(t => (t.id === takeId ? { ...t, ...fields } : t)) };
+    return { ...track, takes: track.takes.map(t => (t.id === takeId ? change(t) : t)) };
   });
+
+export const setTake = (trackId: string, takeId: string, fields: TakeFields): Change =>
+  changeTake(trackId, takeId, take => ({ ...take, ...fields }));
+
+/** What was put right in a take's reading, with some of it put otherwise. */
+export const correctionsWith = (
+  { corrections }: Pick<Take, 'corrections'>,
+  fields: Partial<ReadingCorrections> & { looked?: readonly string[] },
+): Corrections => Object.assign(new Corrections(), corrections, fields as Partial<Corrections>);
 
 export const addTrack =
   (track: Track, index: number): Change =>

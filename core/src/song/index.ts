@@ -4,6 +4,7 @@ export * from './channels';
 export * from './check';
 export * from './comp';
 export * from './document';
+export * from './edit-times';
 export * from './history';
 export * from './match';
 export * from './mix';

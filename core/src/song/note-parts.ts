@@ -36,7 +36,3 @@ export function withPart(parts: readonly NotePart[], { start, end }: Span, value
   });
   return out;
 }
-
-/** Parts at other times. */
-export const partsAt = (parts: readonly NotePart[], time: (t: Seconds) => Seconds): NotePart[] =>
-  parts.map(p => ({ ...p, start: time(p.start), end: time(p.end) }));

@@ -1,5 +1,6 @@
 import { shiftedBy, type Seconds } from '../units';
-import type { NoteEdit, Take, Word } from './document';
+import { editAt } from './edit-times';
+import type { Alternative, NoteEdit, Take, Word } from './document';
 
 /** What becomes of a take whose recording is replaced. */
 export interface Replaced {
@@ -29,7 +30,7 @@ export function replaceRecording(
   };
   const edits: Record<string, NoteEdit> = {};
   for (const [id, e] of Object.entries(take.edits)) {
-    if (fits(e)) edits[id] = shiftedBy(e, offset);
+    if (fits(e)) edits[id] = editAt(e, t => t + offset);
     else lost.push({ start: e.start, end: e.end, what: 'edit', text: 'edited note' });
   }
   const words: Word[] = [];
@@ -52,3 +53,17 @@ export function replaceRecording(
   };
   return { fields: { sourceId, offsetSeconds: take.offsetSeconds - offset, edits, words, corrections }, lost };
 }
+
+/** Other tunings of a track where what is kept of a take is moved along with its recording. */
+export const alternativesMoved = (
+  alternatives: readonly Alternative[],
+  takeId: string,
+  offset: Seconds,
+): Alternative[] =>
+  alternatives.map(a => ({
+    ...a,
+    // what would lie before the new recording's start has no place in it
+    edits: a.edits.flatMap(e =>
+      e.takeId !== takeId ? [e] : e.start + offset >= 0 ? [editAt(e, t => Math.max(0, t + offset))] : [],
+    ),
+  }));
