@@ -5,7 +5,7 @@ import { basename, join } from 'node:path';
 import axe from 'axe-core';
 import puppeteer, { type Browser, type ElementHandle, type Page } from 'puppeteer-core';
 import type { Song } from '@essim/core';
-import type { Viewport } from '../app/src/field/viewport';
+import { layoutFor, xOf, yOf, type Viewport } from '../app/src/field/viewport';
 
 export const root = join(__dirname, '..');
 export const demoFolder = join(root, 'demo/.cache');
@@ -212,6 +212,26 @@ export class Visit {
 
   async notesReady(): Promise<void> {
     await this.until('the notes are there', async () => (await this.notes().catch(() => [])).length > 0, 90000);
+  }
+
+  /** Opens the demo song from the shelf and goes to a desk once every take is read. */
+  async openDemo(desk: string): Promise<void> {
+    await this.page.waitForSelector('[data-testid=open-demo]');
+    await this.page.click('[data-testid=open-demo]');
+    await this.notesReady();
+    await this.allRead();
+    await this.desk(desk);
+  }
+
+  /** A place in the field, on the page. */
+  async onField(seconds: number, midi: number): Promise<{ x: number; y: number; row: number }> {
+    const f = await this.field();
+    const l = layoutFor(f.width, f.height);
+    return {
+      x: f.x + xOf(f.view, l, seconds),
+      y: f.y + yOf(f.view, l, midi),
+      row: yOf(f.view, l, 60) - yOf(f.view, l, 61),
+    };
   }
 
   /** The open song's document as it is stored, with what aligning found, which is kept beside it. */

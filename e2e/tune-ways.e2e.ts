@@ -1,7 +1,7 @@
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { median, readTake, readWav, writeMidi } from '@essim/core';
-import { layoutFor, xOf, yOf } from '../app/src/field/viewport';
+import { layoutFor } from '../app/src/field/viewport';
 import { Visit } from './browser';
 
 /** The Tune desk beyond single notes: the take as a whole, a melody to go by, hints, other tunings; by keyboard where there are keys. */
@@ -11,11 +11,7 @@ describe('three ways of tuning', () => {
   let count = 0;
   beforeAll(async () => {
     visit = await Visit.again();
-    await visit.page.waitForSelector('[data-testid=open-demo]');
-    await visit.page.click('[data-testid=open-demo]');
-    await visit.notesReady();
-    await visit.allRead();
-    await visit.desk('3');
+    await visit.openDemo('3');
     count = (await visit.notes()).length;
   });
   afterAll(() => visit.end());
@@ -39,16 +35,6 @@ describe('three ways of tuning', () => {
     await visit.saved();
     // what was cut otherwise is read again
     await visit.until('the notes are as they were', async () => (await visit.notes()).length === count, 20000);
-  };
-  /** Middle of a note's rail on the page. */
-  const onField = async (seconds: number, midi: number) => {
-    const f = await visit.field();
-    const l = layoutFor(f.width, f.height);
-    return {
-      x: f.x + xOf(f.view, l, seconds),
-      y: f.y + yOf(f.view, l, midi),
-      row: yOf(f.view, l, 60) - yOf(f.view, l, 61),
-    };
   };
 
   it('steps through hints by key, takes one and dismisses another', async () => {
@@ -157,7 +143,7 @@ describe('three ways of tuning', () => {
     await visit.click('Draw');
     const { view } = await visit.field();
     const t = view.from + 0.8 * (view.to - view.from);
-    const place = await onField(t, 64);
+    const place = await visit.onField(t, 64);
     await visit.page.mouse.move(place.x, place.y);
     await visit.page.mouse.down();
     await visit.page.mouse.move(place.x + 60, place.y, { steps: 4 });
@@ -240,7 +226,7 @@ describe('three ways of tuning', () => {
     await visit.page.keyboard.press('Escape');
     expect(await visit.page.$('[role=menu]')).toBeNull();
     await visit.click('leave a lamp');
-    const place = await onField(note.start + note.length / 2, 57);
+    const place = await visit.onField(note.start + note.length / 2, 57);
     const view = (await visit.field()).view;
     await visit.page.mouse.move(place.x, f.y + layoutFor(f.width, f.height).ruler.top + 8);
     await visit.page.mouse.down();

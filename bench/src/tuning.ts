@@ -4,23 +4,19 @@ import {
   nearestStep,
   readTake,
   renderAll,
-  correctReading,
+  heardTake,
   parseKey,
   seededRandom,
   scaleOfKey,
   stepsMeant,
   followRecipe,
   keyOf,
-  lineInMidi,
-  noCorrections,
-  noteFacts,
   planSurroundings,
   planTake,
   quantile,
   readRecipe,
   Score,
   Song,
-  splitTake,
   surroundingsOf,
   Take,
   Track,
@@ -65,26 +61,9 @@ class Hearing {
   private readonly known = new Map<unknown, { view: TakeView; split: SplitTake }>();
   constructor(private readonly auto: Reading) {}
 
-  of({ corrections }: Take): { view: TakeView; split: SplitTake } {
-    let made = this.known.get(corrections);
-    if (!made) {
-      const { reading, assumed, misfits } = correctReading(this.auto, corrections ?? noCorrections);
-      const split = splitTake(reading);
-      const line = lineInMidi(reading);
-      const view: TakeView = {
-        status: 'ready',
-        progress: 1,
-        auto: this.auto,
-        reading,
-        assumed,
-        misfits,
-        notes: noteFacts(split),
-        sungLine: line,
-        line,
-        gainDb: null,
-      };
-      this.known.set(corrections, (made = { view, split }));
-    }
+  of(take: Take): { view: TakeView; split: SplitTake } {
+    let made = this.known.get(take.corrections);
+    if (!made) this.known.set(take.corrections, (made = heardTake(this.auto, take)));
     return made;
   }
 

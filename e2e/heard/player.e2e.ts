@@ -1,4 +1,4 @@
-import { layoutFor, xOf, yOf } from '../../app/src/field/viewport';
+import { layoutFor, yOf } from '../../app/src/field/viewport';
 import { Visit } from '../browser';
 import { hear, listenIn } from './ears';
 
@@ -21,21 +21,12 @@ describe('the player', () => {
   let visit: Visit;
   beforeAll(async () => {
     visit = await Visit.again();
-    await visit.page.waitForSelector('[data-testid=open-demo]');
-    await visit.page.click('[data-testid=open-demo]');
-    await visit.notesReady();
-    await visit.allRead();
-    await visit.desk('3');
+    await visit.openDemo('3');
     await visit.page.waitForSelector('[data-testid=field][data-view]');
     await listenIn(visit.page);
   });
   afterAll(() => visit.end());
 
-  const onField = async (seconds: number, midi: number) => {
-    const f = await visit.field();
-    const layout = layoutFor(f.width, f.height);
-    return { x: f.x + xOf(f.view, layout, seconds), y: f.y + yOf(f.view, layout, midi) };
-  };
   /** The highest over a phrase that is looped, whatever else the machine does: meters fall between words. */
   const loudest = async (seconds: number) => {
     const most: Record<string, number> = {};
@@ -55,7 +46,7 @@ describe('the player', () => {
   it('sounds what the pointer drags over on the ruler with Alt, and no more', async () => {
     const f = await visit.field();
     const y = f.y + layoutFor(f.width, f.height).ruler.top + 8;
-    const from = await onField(f.view.from + 1.2, 60);
+    const from = await visit.onField(f.view.from + 1.2, 60);
     await visit.page.keyboard.down('Alt');
     await visit.page.mouse.move(from.x, y);
     await visit.page.mouse.down();
@@ -77,7 +68,7 @@ describe('the player', () => {
     const note = (await visit.notes()).find(n => n.length > 0.6 && n.sung.startsWith('D4'))!;
     const midi = 62; // D4, the note's own row
     const f = await visit.field();
-    const place = await onField(note.start + note.length / 2, midi);
+    const place = await visit.onField(note.start + note.length / 2, midi);
     const row = yOf(f.view, layoutFor(f.width, f.height), 60) - yOf(f.view, layoutFor(f.width, f.height), 61);
     await visit.page.mouse.move(place.x, place.y);
     await visit.page.mouse.down();
@@ -109,7 +100,7 @@ describe('the player', () => {
 
   it('sounds the chosen note once, alone, by a key', async () => {
     const note = (await visit.notes()).find(n => n.length > 0.6 && n.sung.startsWith('D4'))!;
-    const place = await onField(note.start + note.length / 2, 62);
+    const place = await visit.onField(note.start + note.length / 2, 62);
     await visit.page.mouse.click(place.x, place.y);
     await visit.press('Shift+Enter');
     await visit.until('it sounds', async () => (await hear(visit.page)).level > SOUNDING, 4000);

@@ -1,4 +1,5 @@
 import { intentNamed, Score, wholeNote, type Song, type Stage, type Value } from '@essim/core';
+import { isTyping } from '../keyboard/typing';
 import { newId } from '../keeping/ids';
 import { act, change, editViewOf, editTrackOf, giveUp, groupOf, useSession, viewOf } from '../open-song';
 
@@ -42,14 +43,12 @@ export function hearHeld(way: Way | null): void {
   const done = way === 'hard' ? change('Hear it hard', hardened, { held: true }) : act('as-sung', {}, { held: true });
   if (done) held = way;
 }
-export const hearHard = (on: boolean): void => hearHeld(on ? 'hard' : null);
 
 /** While V is held everything is hard; with Alt what is chosen is as it was sung. @returns what ends it */
 export function watchHard(): () => void {
-  const typing = (e: KeyboardEvent) => (e.target as HTMLElement).matches('input:not([type="range"]), textarea');
   const isKey = (e: KeyboardEvent) => e.code === 'KeyV' && !e.ctrlKey && !e.metaKey && !e.shiftKey;
   const down = (e: KeyboardEvent) => {
-    if (isKey(e) && !e.repeat && !typing(e) && !e.defaultPrevented) hearHeld(e.altKey ? 'as sung' : 'hard');
+    if (isKey(e) && !e.repeat && !isTyping(e) && !e.defaultPrevented) hearHeld(e.altKey ? 'as sung' : 'hard');
   };
   const up = (e: KeyboardEvent) => {
     if (e.code === 'KeyV') hearHeld(null);

@@ -1,6 +1,7 @@
 import { struckString, type Midi } from '@essim/core';
 import { create } from 'zustand';
 import { player } from '../open-song';
+import { isTyping } from './typing';
 
 /**
  * Playing pitches by hand: on the computer's keyboard, on a MIDI keyboard where there is one, or on the keyboard shown. It is a state, for
@@ -117,8 +118,7 @@ export function setKeys(on: boolean): void {
     return useKeys.setState({ on: false, device: null });
   }
   const down = (e: KeyboardEvent) => {
-    if (e.ctrlKey || e.metaKey || e.altKey || (e.target as HTMLElement).matches('input:not([type="range"]), textarea'))
-      return;
+    if (e.ctrlKey || e.metaKey || e.altKey || isTyping(e)) return;
     if (e.key === 'Escape') setKeys(false);
     else if (e.code === 'KeyZ') shiftKeys(-1);
     else if (e.code === 'KeyX') shiftKeys(1);

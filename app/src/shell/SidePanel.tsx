@@ -86,7 +86,7 @@ function shareInTune(session: SessionState, track: Track, view: TrackView): numb
     const e = view.edits[n.key];
     // tuned as a whole a note has no edit that tells where it is
     const at = track.whole.length
-      ? pitchNow(view, n)
+      ? (pitchNow(view, n) ?? n.sung)
       : e?.target === undefined
         ? n.sung
         : n.sung + (e.target - n.sung) * ((e.aim ?? 100) / 100);

@@ -10,6 +10,7 @@ import { CommandList } from './CommandList';
 import { FRAME_ACTIONS, type Action } from './commands';
 import { pressed } from './keys';
 import { CHOOSING_ACTIONS, MOVING_ACTIONS, READING_ACTIONS } from './reading-actions';
+import { isTyping } from '../keyboard/typing';
 import { FieldMenu } from './FieldMenu';
 import { NoteTable } from './NoteTable';
 import { Progress } from './Progress';
@@ -63,7 +64,7 @@ export function SongPage() {
     const key = (e: KeyboardEvent) => {
       const target = e.target as HTMLElement;
       if (e.defaultPrevented || target.closest('[role="dialog"], [role="listbox"]')) return;
-      if (target.matches('input:not([type="range"]), textarea')) return;
+      if (isTyping(e)) return;
       const name = pressed(e);
       // a fader keeps its own arrows; Space always plays, a focused button is pressed with Enter
       if (target.matches('input[type="range"]') && /^Arrow|^Page|^Home|^End/.test(name)) return;

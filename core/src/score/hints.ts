@@ -1,9 +1,9 @@
-import { BarGrid, chordTones, degreeIn, inSemitones, nearestStep, pitchClass, stepFrom, type Key } from '../music';
-import { HOP } from '../read';
+import { BarGrid, chordTones, degreeIn, inSemitones, nearestStep, pitchClass, stepFrom } from '../music';
 import { isVocal, type Take, type Track } from '../song';
-import { overlapOf, type Cents, type HeardSeconds, type Midi, type Seconds, type Span } from '../units';
+import { lastAtMost, overlapOf, type Cents, type HeardSeconds, type Midi, type Seconds, type Span } from '../units';
+import { pitchNow } from './pitch-now';
 import type { Score } from './score';
-import { stepsMeant } from './steps';
+import { stepsMeant, type StepsMeant, type Surrounding } from './steps';
 import type { TrackNote, TrackView } from './track-view';
 
 /** What may be wrong with a note as it is heard now, and where it could go instead. */
@@ -48,22 +48,12 @@ const STRONG_BEAT = 0.2;
 export const hintName = (kind: HintKind, start: Seconds): string => `hint ${kind} ${Math.round(start * 1000)}`;
 
 const median = (values: number[]): number => values.sort((a, b) => a - b)[values.length >> 1];
-/** Where the centre of a note lies now: where it was sung, and how far its body was moved. */
-export function pitchNow({ line, sungLine }: TrackView, n: TrackNote): Midi {
-  const { place, body } = n;
-  const [from, to] = body ? [place.toSong(body.start), place.toSong(body.end)] : [n.start, n.end];
-  const by: number[] = [];
-  for (let k = Math.round(from / HOP); k < Math.round(to / HOP); k++)
-    if (!Number.isNaN(line[k] - sungLine[k])) by.push(line[k] - sungLine[k]);
-  return by.length ? n.sung + by.reduce((a, b) => a + b, 0) / by.length : n.sung;
-}
-
 interface Chords {
   at(seconds: HeardSeconds): string;
 }
 function chordsOf({ song }: Score): Chords {
   const sorted = [...song.chords].sort((a, b) => a.start - b.start);
-  return { at: t => sorted.findLast(c => c.start <= t + EARLY)?.name ?? '' };
+  return { at: t => sorted[lastAtMost(sorted, t + EARLY, c => c.start)]?.name ?? '' };
 }
 
 /** Whether a moment lies on a beat that a bar leans on. */
@@ -140,10 +130,17 @@ function againstTracks(score: Score, { note, now }: Sung, others: readonly Besid
   for (const { name, sung, follows } of others) {
     let best: Sung | null = null;
     let longest = LEAST_TOGETHER;
-    for (const s of sung) {
-      if (s.note.start >= note.end) break;
-      const together = overlapOf(s.note, note);
-      if (together > longest) [longest, best] = [together, s];
+    // notes of one voice do not overlap: from the one that began before on
+    for (
+      let i = Math.max(
+        0,
+        lastAtMost(sung, note.start, s => s.note.start),
+      );
+      sung[i]?.note.start < note.end;
+      i++
+    ) {
+      const together = overlapOf(sung[i].note, note);
+      if (together > longest) [longest, best] = [together, sung[i]];
     }
     if (!best) continue;
     const apart = 100 * (now - best.now);
@@ -166,7 +163,28 @@ function againstTracks(score: Score, { note, now }: Sung, others: readonly Besid
   return null;
 }
 
-const sungOf = (view: TrackView): Sung[] => view.notes.map(note => ({ note, now: pitchNow(view, note) }));
+const sungKnown = new WeakMap<TrackView, Sung[]>();
+function sungOf(view: TrackView): Sung[] {
+  let sung = sungKnown.get(view);
+  if (!sung) sungKnown.set(view, (sung = view.notes.map(note => ({ note, now: pitchNow(view, note) ?? note.sung }))));
+  return sung;
+}
+
+const meantKnown = new WeakMap<TrackView['notes'], { of: unknown[]; meant: StepsMeant[] }>();
+/** What the notes of a track were probably meant for, which no edit changes: found once for what was read, key and chords. */
+function meantBy(
+  score: Score,
+  notes: TrackView['notes'],
+  chords: Chords,
+  strongAt: Surrounding['strongAt'],
+): StepsMeant[] {
+  const of = [score.scaleAt, score.song.chords, score.song.tempo];
+  const old = meantKnown.get(notes);
+  if (old?.of.every((v, i) => v === of[i])) return old.meant;
+  const meant = stepsMeant(notes, { scaleAt: score.scaleAt, chordAt: t => chords.at(t), strongAt });
+  meantKnown.set(notes, { of, meant });
+  return meant;
+}
 
 const known = new WeakMap<TrackView, { of: unknown[]; hints: Hint[] }>();
 
@@ -188,13 +206,10 @@ export function hintsOf(score: Score, track: Track): Hint[] {
 
 function found(score: Score, track: Track, view: TrackView, others: readonly Track[]): Hint[] {
   const all = sungOf(view);
+  const keyed = score.key.key !== null;
   const chords = chordsOf(score);
   const strongAt = strongBeats(score);
-  const meant = stepsMeant(view.notes, {
-    scaleAt: score.scaleAt,
-    chordAt: t => chords.at(t),
-    strongAt,
-  });
+  const meant = meantBy(score, view.notes, chords, strongAt);
   const beside = others.map((t): Beside => {
     const led = t.followsId === track.id || (track.role === 'lead' && t.role !== 'lead');
     return { name: t.name, sung: sungOf(score.view(t.id)), follows: !led };
@@ -213,7 +228,7 @@ function found(score: Score, track: Track, view: TrackView, others: readonly Tra
     const better = goes === nearest ? other : nearest;
     if (share > OTHER_STEP && Math.abs(now - better) < 1.5) list.push({ kind: 'semitone', alternatives: [better] });
     list.push(octaveOff(all, i));
-    list.push(outsideOrHalfway(score, note, now));
+    list.push(outsideOrHalfway(score, note, now, keyed));
     list.push(againstChord(s, chords, strongAt(note.start)));
     list.push(againstTracks(score, s, beside));
     const start = note.place.toTake(note.start);
@@ -235,12 +250,11 @@ function found(score: Score, track: Track, view: TrackView, others: readonly Tra
   });
 }
 
-/** Outside the key, or between two of its steps. */
-function outsideOrHalfway(score: Score, note: TrackNote, now: Midi): Found | null {
+/** Outside the key, or between two of its steps. @param keyed whether the song has a key */
+function outsideOrHalfway(score: Score, note: TrackNote, now: Midi, keyed: boolean): Found | null {
   const scale = score.scaleAt(note.start);
-  const key: Key | null = score.keyAt(note.start);
-  const alternatives = stepsAbout(score, note.start, now);
-  if (key && inSemitones(scale) && !degreeIn(scale, Math.round(now))) return { kind: 'outside', alternatives };
+  const found = (kind: HintKind): Found => ({ kind, alternatives: stepsAbout(score, note.start, now) });
+  if (keyed && inSemitones(scale) && !degreeIn(scale, Math.round(now))) return found('outside');
   const off = Math.abs(now - nearestStep(scale, now * 100) / 100) * 100;
-  return off > HALFWAY ? { kind: 'halfway', alternatives } : null;
+  return off > HALFWAY ? found('halfway') : null;
 }

@@ -1,4 +1,4 @@
-export { HINT_KINDS, hintName, hintsOf, pitchNow, type Hint, type HintKind } from './hints';
+export { HINT_KINDS, hintName, hintsOf, type Hint, type HintKind } from './hints';
 export { countingEdits, sourceOfPart } from './counting';
 export {
   heardMap,
@@ -12,6 +12,8 @@ export {
   usualAlign,
   type PlacedClip,
 } from './place';
+export { heardTake } from './heard-take';
+export { pitchNow } from './pitch-now';
 export { Listener, type ReadFrom, type Recordings, type RenderedTrack } from './listener';
 export { Score } from './score';
 export { stepsMeant, type StepsMeant } from './steps';

@@ -1,14 +1,7 @@
 import { Aligner, alignFeatures, type AlignFeatures } from '../align';
-import {
-  lineInMidi as midiOfReading,
-  mixDown,
-  correctReading,
-  noCorrections,
-  readTake,
-  type Range,
-  type Reading,
-} from '../read';
-import { noteFacts, planTake, splitTake, type SplitTake, type TakePlan } from '../plan';
+import { mixDown, readTake, type Range, type Reading } from '../read';
+import { planTake, type SplitTake, type TakePlan } from '../plan';
+import { heardTake } from './heard-take';
 import { analyseBackings, type BackingEstimate } from '../setup';
 import {
   alignmentStamp,
@@ -102,21 +95,7 @@ export class Listener {
     if (known?.from === from && known.corrections === take.corrections) return known;
     const channels = await this.sound(take);
     const auto = known?.from === from ? known.auto : await this.read(take, channels, sampleRate);
-    const { reading, assumed, misfits } = correctReading(auto, take.corrections ?? noCorrections);
-    const split = splitTake(reading, known?.from === from ? known.split : undefined);
-    const line = midiOfReading(reading);
-    const view: TakeView = {
-      status: 'ready',
-      progress: 1,
-      auto,
-      reading,
-      assumed,
-      misfits,
-      notes: noteFacts(split),
-      sungLine: line,
-      line,
-      gainDb: null,
-    };
+    const { view, split } = heardTake(auto, take, known?.from === from ? known.split : undefined);
     const made = { from, channels, auto, view, split, corrections: take.corrections };
     this.heard.set(take.id, made);
     return made;

@@ -5,6 +5,7 @@ import { commonLag, inTimeScore, inTuneScore } from '../measure';
 import { TimeMap, wordOver, type Track } from '../song';
 import type { Cents, Decibels, HeardSeconds, Midi, Span } from '../units';
 import { hintsOf, type HintKind } from './hints';
+import { pitchNow } from './pitch-now';
 import { heardMap, meetingsWithLead } from './place';
 import type { Score } from './score';
 import type { TrackNote, TrackView } from './track-view';
@@ -70,21 +71,6 @@ function middleOf(line: Float32Array, from: number, to: number): number | null {
     .filter(v => !Number.isNaN(v))
     .sort((a, b) => a - b);
   return values.length ? values[values.length >> 1] : null;
-}
-
-/** Where the centre of a note lies now: where it was sung, and how far its body was moved. */
-function pitchNow({ line, sungLine }: TrackView, n: TrackNote): Midi | null {
-  const { place, body } = n;
-  const [from, to] = body ? [place.toSong(body.start), place.toSong(body.end)] : [n.start, n.end];
-  let moved = 0;
-  let count = 0;
-  for (let k = Math.round(from / HOP); k < Math.round(to / HOP); k++) {
-    const by = line[k] - sungLine[k];
-    if (Number.isNaN(by)) continue;
-    moved += by;
-    count++;
-  }
-  return count ? n.sung + moved / count : null;
 }
 
 /** Mean level of what is sung over a span, dB, gains included. */

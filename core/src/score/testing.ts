@@ -1,7 +1,8 @@
-import { noteFacts, splitTake, type NoteFacts } from '../plan';
-import { correctReading, lineInMidi, noCorrections, type Reading } from '../read';
+import type { NoteFacts } from '../plan';
+import type { Reading } from '../read';
 import type { Take } from '../song';
 import { midiToHz, type Midi, type Seconds } from '../units';
+import { heardTake } from './heard-take';
 import type { TakeView } from './track-view';
 
 /** Made-up songs for tests of what is seen and heard of them. */
@@ -73,19 +74,4 @@ export function readingOf(line: ArrayLike<Midi>, notes: readonly [start: Seconds
 }
 
 /** What is known of a take that was read so, with what was put right in it. */
-export function heardView(auto: Reading, { corrections }: Pick<Take, 'corrections'>): TakeView {
-  const { reading, assumed, misfits } = correctReading(auto, corrections ?? noCorrections);
-  const line = lineInMidi(reading);
-  return {
-    status: 'ready',
-    progress: 1,
-    assumed,
-    misfits,
-    auto,
-    reading,
-    notes: noteFacts(splitTake(reading)),
-    sungLine: line,
-    gainDb: null,
-    line,
-  };
-}
+export const heardView = (auto: Reading, take: Pick<Take, 'corrections'>): TakeView => heardTake(auto, take).view;

@@ -1,7 +1,7 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/react';
 import { ChevronDown, X } from 'lucide-react';
 import { useState } from 'react';
-import { hearHard } from '../../commands/hard';
+import { hearHeld } from '../../commands/hard';
 import { act, useParts } from '../../open-song';
 import { forgetStart, keepStart, ownStarts, valuesOf } from './own-starts';
 import { beginWith, firmerWhenShort, STARTS } from './starts';
@@ -10,9 +10,7 @@ const item = 'flex w-full flex-col rounded px-2 py-1 text-left data-focus:bg-tea
 
 /** Where to start from: how much of everything is corrected. The user's own among them. */
 export function StartChoice({ disabled }: { disabled: boolean }) {
-  const session = useParts('history', 'draft');
   const [name, setName] = useState('');
-  const own = ownStarts(session);
   return (
     <div className="flex gap-1.5">
       <Menu>
@@ -37,21 +35,7 @@ export function StartChoice({ disabled }: { disabled: boolean }) {
               <span className="text-[11.5px] text-ink-2">Aim 100 % up to 150 ms, down to 70 % from 600 ms on</span>
             </button>
           </MenuItem>
-          {own.map((s, i) => (
-            <MenuItem key={s.name}>
-              <span className={`flex items-center ${i ? '' : 'border-t border-rule-soft'}`}>
-                <button className={item} onClick={() => act('shape', valuesOf(s), { label: `Start: ${s.name}` })}>
-                  {s.name}
-                  <span className="text-[11.5px] text-ink-2">
-                    Aim {s.aim} %, Wander {s.wander} %, Vibrato {s.vibrato} %
-                  </span>
-                </button>
-                <button className="pill icon" aria-label={`Forget ${s.name}`} onClick={() => forgetStart(s.name)}>
-                  <X size={12} />
-                </button>
-              </span>
-            </MenuItem>
-          ))}
+          <OwnStarts />
           <form
             className="mt-1 flex gap-1 border-t border-rule-soft px-1 pt-1.5"
             onSubmit={e => {
@@ -79,14 +63,33 @@ export function StartChoice({ disabled }: { disabled: boolean }) {
         disabled={disabled}
         onPointerDown={e => {
           e.currentTarget.setPointerCapture(e.pointerId);
-          hearHard(true);
+          hearHeld('hard');
         }}
-        onPointerUp={() => hearHard(false)}
-        onPointerCancel={() => hearHard(false)}
+        onPointerUp={() => hearHeld(null)}
+        onPointerCancel={() => hearHeld(null)}
         title="Held, every note sounds straight on its step; Alt V: what is chosen as it was sung. Nothing is changed"
       >
         Hard <kbd>V</kbd>
       </button>
     </div>
   );
+}
+
+/** The user's own; looked up when the menu is open. */
+function OwnStarts() {
+  return ownStarts(useParts('history')).map((s, i) => (
+    <MenuItem key={s.name}>
+      <span className={`flex items-center ${i ? '' : 'border-t border-rule-soft'}`}>
+        <button className={item} onClick={() => act('shape', valuesOf(s), { label: `Start: ${s.name}` })}>
+          {s.name}
+          <span className="text-[11.5px] text-ink-2">
+            Aim {s.aim} %, Wander {s.wander} %, Vibrato {s.vibrato} %
+          </span>
+        </button>
+        <button className="pill icon" aria-label={`Forget ${s.name}`} onClick={() => forgetStart(s.name)}>
+          <X size={12} />
+        </button>
+      </span>
+    </MenuItem>
+  ));
 }

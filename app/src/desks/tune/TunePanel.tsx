@@ -193,7 +193,7 @@ function OneNote({ target: { note, edit }, songKey }: { target: Target; songKey:
   const step = stepMeant(scaleAtOf(session)(note.start), rail);
   const whole = !!editTrackOf(session)?.whole.length;
   const byEdit = note.sung + (edit?.target === undefined ? 0 : (rail - note.sung) * ((edit.aim ?? 100) / 100));
-  const now = Math.round(((whole ? pitchNow(editViewOf(session), note) : byEdit) - step) * 100);
+  const now = Math.round(((whole ? (pitchNow(editViewOf(session), note) ?? note.sung) : byEdit) - step) * 100);
   const sungOff = Math.round((note.sung - step) * 100);
   const nearer = Math.abs(sungOff) > 50 ? noteName(note.sung, songKey) : null;
   const { tuning } = songOf(session)!;

@@ -1,5 +1,6 @@
 import { scopeIn, type Span } from '@essim/core';
 import { create } from 'zustand';
+import { isTyping } from '../../keyboard/typing';
 import { handle, type Drag, type FieldPointer } from '../../field/tool';
 import { act, drop, editViewOf, giveUp, targetOf, useSession } from '../../open-song';
 
@@ -16,14 +17,13 @@ const isDrawing = () => useDrawing.getState().on || useDrawing.getState().held;
 
 /** Watches D and Esc while the desk is open. @returns what ends it */
 export function watchDrawing(): () => void {
-  const typing = (e: KeyboardEvent) => (e.target as HTMLElement).matches('input:not([type="range"]), textarea');
   const down = (e: KeyboardEvent) => {
     if (e.key === 'Escape' && useDrawing.getState().on) {
       setDrawing(false);
       e.stopPropagation();
       return;
     }
-    if (e.key.toLowerCase() !== 'd' || e.ctrlKey || e.metaKey || e.altKey || typing(e)) return;
+    if (e.key.toLowerCase() !== 'd' || e.ctrlKey || e.metaKey || e.altKey || isTyping(e)) return;
     useDrawing.setState({ held: true });
   };
   const up = (e: KeyboardEvent) => e.key.toLowerCase() === 'd' && useDrawing.setState({ held: false });

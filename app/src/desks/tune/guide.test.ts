@@ -6,7 +6,7 @@ import {
   nextAlternative,
   removeAlternative,
 } from '../../commands/alternatives';
-import { hearHard } from '../../commands/hard';
+import { hearHeld } from '../../commands/hard';
 import { pressKey, useKeys } from '../../keyboard/keys';
 import { act, editViewOf, seek, useSession } from '../../open-song';
 import { setOpened } from '../../open-song/state';
@@ -129,9 +129,9 @@ describe('a whole take', () => {
 describe('comparing', () => {
   it('hears everything hard for as long as it is asked, and leaves no trace', () => {
     const { history } = s();
-    hearHard(true);
+    hearHeld('hard');
     expect(targets()).toEqual([60, 60, 60, 60, 60, 60]);
-    hearHard(false);
+    hearHeld(null);
     expect(targets().every(t => t === undefined)).toBe(true);
     expect(s().history).toBe(history);
   });
