@@ -42,7 +42,7 @@ async function applyTo(recipe: Recipe, recipePath: string, path: string, output:
     let count = 0;
     const made = await hearing(path, () =>
       followRecipe(opened.song, recipe, {
-        scoreFor: (song, tracks) => opened.listener.score(song, tracks),
+        scoreFor: (song, tracks, edited) => opened.listener.score(song, tracks, edited),
         findAlignment: (song, follower, ties) => opened.listener.findAlignment(song, follower, ties),
         // names of records mean nothing, but the same work makes the same file
         newId: () => `recipe-${++count}`,

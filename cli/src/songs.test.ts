@@ -14,7 +14,7 @@ import {
 } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { readTake, readWav, unpackFlac, writeWav, type ShownSong } from '@essim/core';
+import { readTake, readWav, writeMidi, unpackFlac, writeWav, type ShownSong } from '@essim/core';
 import { singPhrases } from '@essim/demo';
 import { essim as run } from './essim';
 
@@ -127,6 +127,57 @@ describe('a song', () => {
     const mix = await unpackFlac(new Uint8Array(readFileSync(at('one/quay mix.flac'))), 1e6);
     expect(mix.channels).toHaveLength(2);
     expect(mix.channels[0]).toHaveLength(72000);
+  });
+
+  it('follows a melody from a file beside the recipe, as a guide and as a whole take', async () => {
+    const sung = shown('done.json').tracks[0].notes.filter(n => n.end - n.start > 0.3);
+    const melody = sung.map(n => ({ start: n.start, end: n.end, midi: Math.round(n.sung) + 2 }));
+    writeFileSync(at('tune.mid'), writeMidi('Tune', melody, 92));
+    const guide = { do: 'guide', on: { tracks: 'Lead' }, with: { midi: 'tune.mid', track: 'Tune', offset: 0 } };
+    const whole = { do: 'whole-take', on: { tracks: 'Lead' }, with: { settleMs: 0, to: 'guide' } };
+    for (const [name, then] of [
+      ['notes', [{ do: 'settle', on: { tracks: 'Lead' }, with: { to: 'guide' } }]],
+      ['whole', [whole]],
+      ['cut', [whole, { do: 'into-notes', on: { tracks: 'Lead' } }]],
+    ] as const) {
+      json(`${name}.json`, { recipe: 1, steps: [guide, ...then] });
+      expect(await essim('apply', `${name}.json`, 'quay.essim', '-o', `${name}.essim`)).toBeNull();
+      expect(await essim('show', `${name}.essim`, '--json', `${name}-shown.json`)).toBeNull();
+      const now = shown(`${name}-shown.json`).tracks[0].notes;
+      const off = melody.map(g => {
+        const overlap = (n: { start: number; end: number }) => Math.min(n.end, g.end) - Math.max(n.start, g.start);
+        const note = now.reduce((best, n) => (overlap(n) > overlap(best) ? n : best));
+        return Math.abs(note.now! - g.midi);
+      });
+      expect([name, Math.max(...off) < 0.2]).toEqual([name, true]);
+    }
+    json('lost.json', { recipe: 1, steps: [{ ...guide, with: { midi: 'nowhere.mid' } }] });
+    const said = await essim('apply', 'lost.json', 'quay.essim', '-o', 'x.essim');
+    expect(said).toMatch(/lost\.json: step 1, guide: midi: nowhere\.mid: there is no such file/);
+    expect(existsSync(at('x.essim'))).toBe(false);
+  });
+
+  it('tells hints of one track by all that sound with it, until they are dismissed', async () => {
+    const hints = async (from: string) => {
+      await essim('show', from, '--json', 'hints.json', '--hints', '--track', 'Lead');
+      return shown('hints.json').hints!;
+    };
+    // a note put a semitone beside the key
+    const note = shown('done.json').tracks[0].notes.findIndex(n => n.end - n.start > 0.3);
+    const on = { tracks: 'Lead', notes: { index: [note] } };
+    json('astray.json', {
+      recipe: 1,
+      steps: [
+        { do: 'place', on, with: { pitch: 63 } },
+        { do: 'unpin', on },
+      ],
+    });
+    await essim('apply', 'astray.json', 'quay.essim', '-o', 'astray.essim');
+    const told = await hints('astray.essim');
+    expect(told).toContainEqual(expect.objectContaining({ track: 'Lead', kind: 'outside', alternatives: [64, 62] }));
+    json('fine.json', { recipe: 1, steps: [{ do: 'dismiss-hints', on }] });
+    expect(await essim('apply', 'fine.json', 'astray.essim', '-o', 'fine.essim')).toBeNull();
+    expect((await hints('fine.essim')).length).toBeLessThan(told.length);
   });
 
   it('that nobody edited comes out bit for bit', async () => {

@@ -53,7 +53,7 @@ it('does in each song what the same commands do, as undo steps of it; a song in 
   let count = 0;
   const listener = new Listener({ channels: () => Promise.resolve([lead]) });
   const made = await followRecipe(original, readRecipe(recipe), {
-    scoreFor: (s, tracks) => listener.score(s, tracks),
+    scoreFor: (s, tracks, edited) => listener.score(s, tracks, edited),
     findAlignment: (s, follower, ties) => listener.findAlignment(s, follower, ties),
     newId: () => `new-${count++}`,
   });

@@ -29,9 +29,9 @@ export async function followIn(
     });
     let done = 0;
     const made = await followRecipe(opened.song, recipe, {
-      scoreFor: (song, tracks) => {
+      scoreFor: (song, tracks, edited) => {
         if (!onStep(done++)) throw new Error('stopped');
-        return listener.score(song, tracks);
+        return listener.score(song, tracks, edited);
       },
       findAlignment: (song, follower, ties) => listener.findAlignment(song, follower, ties),
       newId,

@@ -2,16 +2,20 @@ import { panGains, select } from '@essim/core';
 import type { MixerMessage } from '../player/mixer';
 import { now, open, song, sung, take, tempo, track, withSound } from '../testing';
 import {
+  act,
   audition,
   choose,
   editTrack,
   editViewOf,
   endAudition,
   followPhrase,
+  hearGuide,
   forgetHearMix,
   look,
   lookBack,
   loopStretch,
+  playRound,
+  playStretch,
   scrub,
   seek,
   setCue,
@@ -21,6 +25,7 @@ import {
   setHeard,
   setHearLevel,
   spanFromPlayhead,
+  stopStretch,
   toggleClick,
   toggleCountIn,
   toggleGrouped,
@@ -230,6 +235,64 @@ describe('playing', () => {
     expect(s().phraseAt).toBe(0);
     seek(6.5);
     expect(s().phraseAt).toBe(1);
+  });
+});
+
+describe('a stretch', () => {
+  it('is played once and stops at its end', async () => {
+    await playStretch(2, 3);
+    expect([last('play').at, s().playing]).toEqual([2 * 48000, true]);
+    sound.player.seek(2.9);
+    followPhrase();
+    expect(s().playing).toBe(true);
+    sound.player.seek(3.01);
+    followPhrase();
+    expect(s().playing).toBe(false);
+  });
+
+  it('that is taken over by playing on does not stop it', async () => {
+    await playStretch(2, 3);
+    await togglePlay();
+    await togglePlay();
+    stopStretch();
+    expect(s().playing).toBe(true);
+  });
+
+  it('goes round while a gesture lasts, and gives the loop back that there was', async () => {
+    loopStretch(4, 5);
+    const end = playRound(1, 2);
+    await Promise.resolve();
+    expect(last('loop')).toMatchObject({ from: 48000, to: 2 * 48000 });
+    expect(s().playing).toBe(true);
+    end();
+    expect(last('loop')).toMatchObject({ from: 4 * 48000, to: 5 * 48000 });
+    expect(s().playing).toBe(false);
+  });
+
+  it('is not begun while the song plays', async () => {
+    await togglePlay();
+    const before = sent.length;
+    playRound(1, 2)();
+    expect([s().playing, sent.length]).toEqual([true, before]);
+  });
+});
+
+describe('a melody guide', () => {
+  const notes = (...midi: number[]) => midi.map((m, i) => [i, i + 0.8, m] as const);
+
+  it('is heard as a track of its own when that is asked, and goes along with its changes', () => {
+    act('guide', { notes: notes(60, 62) });
+    expect(gains('guide')).toEqual(SILENT);
+    hearGuide(true);
+    expect(gains('guide')).toEqual([1, 1]);
+    const sources = () => last('sources').sources.filter(q => q.id === 'guide');
+    const [first] = sources();
+    expect(first.sung[0].some(v => Math.abs(v) > 0.1)).toBe(true);
+    act('guide', { notes: notes(60, 62, 64) });
+    expect(sources()[0].sung[0].length).toBeGreaterThan(first.sung[0].length);
+    act('guide', { none: true });
+    expect(sources()).toEqual([]);
+    hearGuide(false);
   });
 });
 

@@ -1,5 +1,5 @@
 import * as packaged from '@tonejs/midi';
-import { readMelody } from './melody';
+import { readMelodies, readMelody } from './melody';
 
 const file = (tracks: { midi: number; time: number; duration: number }[][]) => {
   const midi = new packaged.Midi();
@@ -29,5 +29,18 @@ describe('melody guides', () => {
     expect(() => readMelody(new TextEncoder().encode('la la la'))).toThrow(/not a MIDI file/);
     expect(() => readMelody(new TextEncoder().encode('MThd??'))).toThrow(/damaged/);
     expect(() => readMelody(file([[]]))).toThrow(/no notes/);
+  });
+
+  it('are every track that has notes, by their names', () => {
+    const midi = new packaged.Midi();
+    const named = midi.addTrack();
+    named.name = ' Tune ';
+    named.addNote({ midi: 60, time: 0, duration: 1 });
+    midi.addTrack();
+    midi.addTrack().addNote({ midi: 72, time: 1, duration: 1 });
+    expect(readMelodies(midi.toArray()).map(t => [t.name, t.notes.map(n => n.midi)])).toEqual([
+      ['Tune', [60]],
+      ['track 3', [72]],
+    ]);
   });
 });

@@ -10,6 +10,7 @@ const dismissHints: Intent = {
   title: 'Dismiss hints',
   about: 'Says that notes are right as they are: what was hinted at is not told again.',
   on: 'notes',
+  hears: true,
   args: [
     { name: 'kind', about: 'only hints of this kind', kind: 'choice', of: HINT_KINDS },
     { name: 'again', about: 'tells them again', kind: 'flag' },

@@ -58,6 +58,8 @@ export interface Intent {
   listens?: boolean;
   /** Whether it needs its tracks read though it does not act on their notes. */
   reads?: boolean;
+  /** Whether it goes by what is heard now, of its tracks and of all that sound with them. */
+  hears?: boolean;
   /** @throws Refused with the reason; DocumentError when the result would be out of bounds */
   act(stage: Stage, args: Values): Acted | Promise<Acted>;
 }

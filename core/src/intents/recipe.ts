@@ -214,20 +214,21 @@ export function targetFor(score: Score, step: RecipeStep): Target {
 
 /** Tracks whose notes or sound a step needs. */
 function tracksToRead(song: Song, { intent, on }: RecipeStep): Track[] {
+  if (intent.hears) return song.tracks.filter(isVocal);
   return intent.on === 'notes' || intent.listens || intent.reads ? tracksFor(song, on) : [];
 }
 
 /** What following a recipe needs from whoever runs it. */
 export interface Kitchen {
-  /** The score of a song as it stands, with these tracks read. */
-  scoreFor(song: Song, tracks: readonly Track[]): Promise<Score>;
+  /** The score of a song as it stands, with these tracks read; with their lines as edited where that is asked, else as sung. */
+  scoreFor(song: Song, tracks: readonly Track[], edited: boolean): Promise<Score>;
   findAlignment(song: Song, follower: Track, ties: readonly TieMark[]): Promise<FoundAlignment>;
   newId(): string;
 }
 
 /** The stage of one step. @throws Refused when a track it names is not there */
 async function stageFor(song: Song, step: RecipeStep, kitchen: Kitchen): Promise<Stage> {
-  const score = await kitchen.scoreFor(song, tracksToRead(song, step));
+  const score = await kitchen.scoreFor(song, tracksToRead(song, step), !!step.intent.hears);
   return {
     score,
     target: targetFor(score, step),

@@ -1,5 +1,5 @@
 import { scaleOfKey, semitones } from '../music';
-import { followSteps, USUAL_SLACK } from './whole-take';
+import { followSteps, stepRuns, USUAL_SLACK } from './whole-take';
 
 /** Cents: 60 is C4. Frames of 5 ms. */
 const held = (...parts: [frames: number, cents: number][]) =>
@@ -57,5 +57,55 @@ describe('the steps a line belongs to', () => {
 
   test('a short line has one step, whatever it does', () => {
     expect(followSteps(held([3, 6040]), semitones(), USUAL_SLACK)).toEqual([6000, 6000, 6000]);
+  });
+});
+
+describe('the notes of a guide a line belongs to', () => {
+  /** Written: three notes of 80 frames from frame 40 on, the first two joined. */
+  const guide = (fold = false, by = 0) =>
+    [
+      { start: 40, end: 120, cents: 6300 },
+      { start: 120, end: 200, cents: 6100 },
+      { start: 260, end: 340, cents: 6600 },
+    ].map(g => ({ ...g, cents: g.cents + by, fold }));
+  const follow = (line: Float64Array, notes = guide()) => {
+    const take = { sung: line, voiced: Uint8Array.from(line, () => 1) };
+    const span = { start: 0, end: line.length, scaleAt: () => semitones(), slack: USUAL_SLACK, guide: notes };
+    return stepRuns(take, span).map(({ start, end, put }) => [start, end - start, put]);
+  };
+  /** Where one note becomes the next when all is sung at pitch, so many frames from what is written. */
+  const sung = (late: number, off: [number, number, number] = [0, 0, 0]) =>
+    held([120 + late, 6300 + off[0]], [110, 6100 + off[1]], [110 - late, 6600 + off[2]]);
+  const borders = (runs: number[][]) => runs.filter(r => !Number.isNaN(r[2])).map(r => r[0]);
+  const pitches = (runs: number[][]) => runs.filter(r => !Number.isNaN(r[2])).map(r => r[2]);
+
+  test.each([0, 18, -18])('change where they are sung, %d frames from what is written', late => {
+    const runs = follow(sung(late));
+    expect(pitches(runs)).toEqual([6300, 6100, 6600]);
+    expect(Math.abs(borders(runs)[1] - 120 - late)).toBeLessThanOrEqual(4);
+  });
+
+  test.each([
+    ['two semitones under it', [-200, -200, -200]],
+    ['each by another step', [-200, 100, -300]],
+    ['in another octave', [-1200, -1200, -1200]],
+  ] as [string, [number, number, number]][])('though all is sung %s', (_, off) => {
+    for (const late of [0, 12]) {
+      const runs = follow(sung(late, off));
+      expect(pitches(runs)).toEqual([6300, 6100, 6600]);
+      expect(Math.abs(borders(runs)[1] - 120 - late)).toBeLessThanOrEqual(12);
+    }
+  });
+
+  test('as written where one pitch is held through them', () => {
+    const runs = follow(held([340, 6200]));
+    expect(pitches(runs)).toEqual([6300, 6100, 6600]);
+    expect(Math.abs(borders(runs)[1] - 120)).toBeLessThanOrEqual(2);
+  });
+
+  test('in the octave that is sung, when they are folded; none further off than a moment', () => {
+    expect(pitches(follow(sung(0), guide(true, -2400)))).toEqual([6300, 6100, 6600]);
+    const [first, , middle] = follow(held([340, 6300]), [guide()[0], guide()[2]]);
+    expect([first[0], first[1], middle]).toEqual([0, 10, [150, 80, NaN]]);
   });
 });

@@ -269,43 +269,96 @@ function withoutWays(steps: Cents[], middle: Float64Array, need: number): Cents[
 
 /** How much earlier or later than it is written a guide's note may be sung, frames. */
 const GUIDE_REACH = 30;
+/** Price of a frame outside the time that is written: where the pitch does not tell, that does. */
+const OUTSIDE: Cents = 10;
+const FURTHER: Cents = 1;
+/** A note that is sung within so much of its pitch for so much of its length is meant to be there. */
+const AT_PITCH: Cents = 70;
+const LEAST_AT_PITCH = 0.5;
 
-/** The guide's note each frame of a run belongs to; NaN where there is none. Of those near in time the sung one, as long as it is there. */
-function followGuide({ start, middle }: VoicedRun, guide: readonly GuideSpan[], slack: Slack): Cents[] {
-  const need = Math.max(1, Math.round(slack.ms / FRAME_MS));
-  let current: GuideSpan | null = null;
-  let since = -1;
-  let first = 0;
-  const pitch = (g: GuideSpan, c: Cents) => (g.fold ? g.cents + 1200 * Math.round((c - g.cents) / 1200) : g.cents);
-  const out: Cents[] = [];
-  for (let i = 0; i < middle.length; i++) {
-    const k = start + i;
-    while (first < guide.length && guide[first].end + GUIDE_REACH <= k) first++;
-    let near: GuideSpan | null = null;
-    let sounding: GuideSpan | null = null;
-    let there = false;
-    for (let g = first; g < guide.length && guide[g].start - GUIDE_REACH <= k; g++) {
-      const note = guide[g];
-      if (note.end + GUIDE_REACH <= k) continue;
-      if (note === current) there = true;
-      if (k >= note.start && k < note.end) sounding ??= note;
-      const away = (n: GuideSpan) => Math.abs(middle[i] - pitch(n, middle[i]));
-      if (!near || away(note) < away(near)) near = note;
-    }
-    if (!there) [current, since] = [sounding ?? near, -1];
-    else if (near && near !== current) {
-      const [from, to] = [pitch(current!, middle[i]), pitch(near, middle[i])];
-      const beyond = (middle[i] - (from + to) / 2) * Math.sign(to - from) > slack.cents;
-      since = beyond ? (since < 0 ? i : since) : -1;
-      if (beyond && i - since + 1 >= need) {
-        for (let j = since; j < i; j++) out[j] = to;
-        [current, since] = [near, -1];
-      }
-    } else since = -1;
-    out.push(current ? pitch(current, middle[i]) : NaN);
+/** A guide's note as a run may sing it. */
+interface SungGuide extends GuideSpan {
+  /** Where it is sung: at its pitch, or where else the voice lies meanwhile. */
+  level: Cents;
+}
+
+/** The notes of a guide within reach of a run, in the octave and at the level they are sung at. */
+function guideIn({ start, end, middle }: VoicedRun, guide: readonly GuideSpan[]): SungGuide[] {
+  const near = guide.filter(g => g.end + GUIDE_REACH > start && g.start - GUIDE_REACH < end);
+  return near.map(g => {
+    const part = (more: number) =>
+      middle.subarray(Math.max(0, g.start - more - start), Math.max(0, g.end + more - start));
+    const within = part(0).length ? part(0) : part(GUIDE_REACH);
+    const sung = within.toSorted()[within.length >> 1];
+    const cents = g.fold ? g.cents + 1200 * Math.round((sung - g.cents) / 1200) : g.cents;
+    const length = g.end - g.start;
+    const there = part(Math.min(GUIDE_REACH, Math.round(length / 3))).reduce(
+      (n, c) => n + Number(Math.abs(c - cents) < AT_PITCH),
+      0,
+    );
+    return { ...g, cents, level: there >= LEAST_AT_PITCH * length ? cents : sung };
+  });
+}
+
+/** The pitch of the guide's note each frame of a run belongs to; NaN where none is near. */
+function followGuide(run: VoicedRun, guide: readonly GuideSpan[], slack: Slack): Cents[] {
+  const notes = guideIn(run, guide);
+  const near = (i: number) => notes.some(n => outsideOf(n, run.start + i) <= GUIDE_REACH);
+  const out = new Array<Cents>(run.middle.length).fill(NaN);
+  for (let i = 0; i < out.length; i++) {
+    if (!near(i)) continue;
+    let end = i + 1;
+    while (end < out.length && near(end)) end++;
+    for (const [j, g] of throughGuide(run, i, end, notes, slack).entries()) out[i + j] = notes[g].cents;
+    i = end;
   }
   return out;
 }
+
+/** How far a frame lies outside the time a note is written at. */
+const outsideOf = ({ start, end }: FrameSpan, k: number): number => Math.max(start - k, k - end + 1, 0);
+
+/**
+ * The note of a guide each frame of a run belongs to, between two frames that all have one within reach. Notes may be sung earlier and
+ * later than they are written: the cheapest way through them by what is sung, where a change costs what the slack lets pass (Viterbi).
+ * @returns numbers of notes
+ */
+function throughGuide(
+  { start, middle }: VoicedRun,
+  first: number,
+  end: number,
+  notes: readonly SungGuide[],
+  slack: Slack,
+): number[] {
+  const change = 2 * slack.cents * Math.max(1, Math.round(slack.ms / FRAME_MS));
+  const cameFrom: Int32Array[] = [];
+  let costs = new Float64Array(notes.length).fill(Infinity);
+  for (let i = first; i < end; i++) {
+    const best = i > first ? cheapest(costs) : -1;
+    const next = new Float64Array(notes.length).fill(Infinity);
+    const came = new Int32Array(notes.length).fill(-1);
+    // a note whose time is over is left for nothing
+    const leaving = best >= 0 && outsideOf(notes[best], start + i) <= GUIDE_REACH ? change : 0;
+    for (const [g, note] of notes.entries()) {
+      const outside = outsideOf(note, start + i);
+      if (outside > GUIDE_REACH) continue;
+      const stays = best >= 0 && costs[g] <= costs[best] + leaving;
+      came[g] = stays ? g : best;
+      const before = best < 0 ? 0 : stays ? costs[g] : costs[best] + leaving;
+      next[g] = before + Math.abs(middle[i] - note.level) + (outside ? OUTSIDE + FURTHER * outside : 0);
+    }
+    cameFrom.push(came);
+    costs = next;
+  }
+  const out: number[] = [];
+  for (let g = cheapest(costs), i = cameFrom.length - 1; i >= 0; i--) {
+    out.push(g);
+    g = cameFrom[i][g];
+  }
+  return out.reverse();
+}
+
+const cheapest = (costs: Float64Array): number => costs.reduce((best, c, g) => (c < costs[best] ? g : best), 0);
 
 /** The line less its vibrato, without notes: the joint smoother with the rate that fits best, loose enough for glides. */
 function slowLine(sung: Float64Array): Float64Array {

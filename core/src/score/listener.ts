@@ -134,9 +134,10 @@ export class Listener {
 
   /**
    * The score of a song with some tracks read, and whatever these need: their leads, what they are parts of, the song's lead for its key.
-   * Lines are as sung; planned() tells them as edited.
+   * Lines are as sung unless they are asked for as edited.
    */
-  async score(song: Song, tracks: readonly Track[]): Promise<Score> {
+  async score(song: Song, tracks: readonly Track[], edited = false): Promise<Score> {
+    if (edited) return (await this.planned(song, tracks)).score;
     const takes: Record<string, TakeView> = {};
     for (const track of this.needed(song, tracks))
       for (const take of track.takes.filter(t => heardTakeIds(track).has(t.id)))

@@ -1,12 +1,13 @@
 import type { NoteEdit } from '@essim/core';
 import { cursorAt, Press, type FieldPointer } from '../../field/tool';
-import { editViewOf, undo, useSession } from '../../open-song';
+import { act, editViewOf, undo, useSession } from '../../open-song';
 import { setOpened } from '../../open-song/state';
 import { at, click as clickWith, drag as dragWith, layout, pointer, view } from '../../testing-field';
 import { xOf } from '../../field/viewport';
 import { open, song, sung, take, track, withSound } from '../../testing';
 import { asSungScope, faderValue, inScope, setFader, settleScope, togglePin } from './edits';
 import { nudge } from '../../commands/moving';
+import { useDragging } from './dragging';
 import { tuneTool } from './tool';
 
 /** Six notes a second apart, 40 cents over C4, in C major. */
@@ -208,5 +209,37 @@ describe('the commands', () => {
     setFader('wander', null, {});
     expect(edit(0)!.wander).toBeUndefined();
     expect(edit(1)).toBeUndefined();
+  });
+});
+
+describe('what a drag snaps to', () => {
+  afterEach(() => useDragging.setState({ snap: 'key', sound: 'note' }));
+  const raised = (by: number, fields: Partial<FieldPointer> = {}) => {
+    drag(onNote(2), onNote(2, fields, by / 2), onNote(2, fields, by));
+    return edit(2)!.target!;
+  };
+
+  it('is the key, a half tone with Ctrl, and nothing with Alt', () => {
+    expect(raised(1.3)).toBe(62);
+    undo();
+    expect(raised(0.9, { ctrl: true })).toBe(61);
+    undo();
+    expect(raised(0.9, { alt: true })).toBeCloseTo(61.3, 1);
+  });
+
+  it('or what was chosen for it', () => {
+    useDragging.setState({ snap: 'free' });
+    expect(raised(0.9)).toBeCloseTo(61.3, 1);
+    undo();
+    useDragging.setState({ snap: 'semitone' });
+    expect(raised(0.9)).toBe(61);
+  });
+
+  it('the tones of the chord need chords', () => {
+    useDragging.setState({ snap: 'chord' });
+    drag(onNote(2), onNote(2, {}, 2), onNote(2, {}, 4));
+    expect(edit(2)).toBeUndefined();
+    act('chords', { list: [[0, 'C']] });
+    expect(raised(2.4)).toBe(64);
   });
 });
