@@ -45,6 +45,8 @@ interface Wanted {
 export class TakeClient {
   private readonly of: Host;
   private readonly job: Promise<Comlink.Remote<TakeJob>>;
+  /** The same once it is there, so that what is asked is on its way before the page draws what was done. */
+  private there: Comlink.Remote<TakeJob> | null = null;
   private readonly stopFlag = new Int32Array(new SharedArrayBuffer(4));
   private running = false;
   private end: () => void = () => {};
@@ -65,7 +67,10 @@ export class TakeClient {
     this.job = this.of.host.ask(host => host.begin() as unknown as Promise<Comlink.Remote<TakeJob>>);
     // a worker nobody waits for may end unheard
     this.ended.catch(() => {});
-    this.job.catch(() => {});
+    this.job.then(
+      job => void (this.there = job),
+      () => {},
+    );
   }
 
   /** Why it can do nothing more; null while it can. */
@@ -165,6 +170,6 @@ export class TakeClient {
 
   private ask<T>(use: (job: Comlink.Remote<TakeJob>) => Promise<T>): Promise<T> {
     // a worker that broke fails everything, also what its jobs were asked
-    return Promise.race([this.of.host.ask(() => this.job.then(use)), this.ended]);
+    return Promise.race([this.of.host.ask(() => (this.there ? use(this.there) : this.job.then(use))), this.ended]);
   }
 }

@@ -5,6 +5,7 @@ import {
   correctReading,
   headLength,
   layOut,
+  learnLines,
   lineInMidi,
   mixDown,
   noteFacts,
@@ -35,7 +36,7 @@ import type { HeardAt } from '../player/urgency';
 import type { LiveNote } from '../player/voice.worklet';
 import { shared, sharedReading } from '../shared-memory';
 import { readTogether } from './read-together';
-import { TileRenderer, type Playhead } from './tile-renderer';
+import { TileRenderer, type Left, type Playhead } from './tile-renderer';
 
 /** What corrections change of a reading; the rest is as it was read. */
 export type CorrectedParts = Pick<Reading, 'f0' | 'notes' | 'noises' | 'spoken' | 'keys' | 'tuningCents'>;
@@ -62,8 +63,11 @@ export interface PlannedTake {
   tiles?: TileMemory;
 }
 
-/** While there is nothing to render for the moment, the playhead is looked at so often, ms. */
-const LOOK_MS = 60;
+/** How long the renderer rests, by what is left, ms: while there is nothing for the moment, the playhead is looked at so often. */
+const REST_MS: Record<Left, number> = { more: 0, soon: 10, nothing: 60 };
+
+/** How long a take that was read is left alone before what may be asked of it is made ready, and after each run of it, ms. */
+const IDLE_MS = { first: 1500, next: 30 };
 
 /** One take's computation: reading, plan and rendering, off the main thread. */
 export class TakeJob {
@@ -82,6 +86,7 @@ export class TakeJob {
   private playhead: Playhead = { position: () => 0, loop: () => null };
   private heard: HeardAt[] = [];
   private working = false;
+  private goOn: () => void = () => {};
 
   open(channels: Float32Array[], sampleRate: number): void {
     this.channels = channels;
@@ -138,6 +143,7 @@ export class TakeJob {
     this.split = splitTake(reading, this.split ?? undefined);
     this.planner = null;
     this.analysed = false;
+    void this.learn(this.split);
     const { f0, notes, noises, spoken, keys, tuningCents } = reading;
     return {
       corrected: reading === auto ? null : { f0, notes, noises, spoken, keys, tuningCents },
@@ -195,14 +201,28 @@ export class TakeJob {
     this.channels = [];
   }
 
-  /** Renders tile after tile, letting other calls in between; then watches the playhead. */
+  /** Makes ready what tuning the take as a whole needs, a little at a time. */
+  private async learn(split: SplitTake): Promise<void> {
+    const rest = (ms: number) => new Promise(go => setTimeout(go, ms));
+    const lines = learnLines(split);
+    await rest(IDLE_MS.first);
+    while (this.split === split && !lines.next().done) await rest(IDLE_MS.next);
+  }
+
+  /** Renders tile after tile, letting other calls in between; then watches the playhead. Asked again while it rests, it goes on at once. */
   private async work(): Promise<void> {
-    if (this.working || !this.renderer) return;
+    if (this.working) return this.goOn();
     this.working = true;
     while (this.renderer) {
-      const more = this.renderer.work();
-      if (!more && !this.tiles!.anyLate) break;
-      await new Promise(go => setTimeout(go, more ? 0 : LOOK_MS));
+      const left = this.renderer.work();
+      if (left === 'nothing' && !this.tiles!.anyLate) break;
+      await new Promise<void>(go => {
+        const timer = setTimeout(go, REST_MS[left]);
+        this.goOn = () => {
+          clearTimeout(timer);
+          go();
+        };
+      });
     }
     this.working = false;
   }

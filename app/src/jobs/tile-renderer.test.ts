@@ -32,7 +32,7 @@ function begin(position = 0) {
   renderer.setHeard([{ offset: 0, from: 0, to: length }]);
   const states = () => Array.from({ length: writer.count }, (_, k) => writer.state(k));
   const finish = () => {
-    while (renderer.work());
+    while (renderer.work() === 'more');
   };
   const matches = (plan: VoicePlan) => {
     const layout = layOut(analysis, plan);
@@ -116,5 +116,42 @@ describe('tiles of a take', () => {
     renderer.plan(analysis, neutralPlan(frames, HOP));
     expect(states()).toEqual(Array(5).fill(0));
     expect(memory.match[0]).toBe(1);
+  });
+
+  it('of more than can be kept are rendered anew at once, one after another, the farthest given up for the next', () => {
+    const long = new Float32Array(60 * TILE).map((_, i) => x[i % length]);
+    const all = Math.ceil(long.length / RATE / HOP);
+    const pitch = Float32Array.from({ length: all }, (_, k) => f0[k % frames]);
+    const voice = analyseVoice([long], RATE, pitch, HOP);
+    const edited = (cents: number): VoicePlan => {
+      const plan = neutralPlan(all, HOP);
+      plan.offsetCents.fill(cents);
+      plan.active.fill(1);
+      return plan;
+    };
+    let position = 0;
+    let now = 0;
+    const writer = new TileWriter(tileMemory(long.length, 1), () => now);
+    const renderer = new TileRenderer(writer, { position: () => position, loop: () => null });
+    renderer.setHeard([{ offset: 0, from: 0, to: long.length }]);
+    const kept = () => Array.from({ length: writer.count }, (_, k) => k).filter(k => slotOf(writer.state(k)) >= 0);
+    const good = () => kept().filter(k => !isLate(writer.state(k)));
+    renderer.plan(voice, edited(50));
+    while (renderer.work() === 'more');
+    expect(good()).toHaveLength(32);
+    expect(renderer.work()).toBe('nothing');
+    // no time passes: what is left cannot be written to yet, and still the next tiles are there
+    renderer.plan(voice, edited(80));
+    expect([renderer.work(), renderer.work(), renderer.work()]).toEqual(['more', 'more', 'more']);
+    expect(good()).toEqual([0, 1, 2]);
+    while (renderer.work() === 'more');
+    expect(renderer.work()).toBe('soon');
+    now += 1000;
+    expect(renderer.work()).toBe('more');
+    now += 1000;
+    position = 40 * TILE + 100;
+    expect(renderer.work()).toBe('more');
+    expect(good()).toContain(40);
+    expect(kept()).toHaveLength(32);
   });
 });

@@ -17,6 +17,9 @@ export interface Playhead {
   loop(): { from: number; to: number } | null;
 }
 
+/** What is left to render: more at once, more as soon as memory left a moment ago is free, nothing for where the song plays now. */
+export type Left = 'more' | 'soon' | 'nothing';
+
 /** Renders a take's plan into its tiles, the most urgent first; plans may follow each other at any time. */
 export class TileRenderer {
   private layout: Layout | null = null;
@@ -72,10 +75,10 @@ export class TileRenderer {
     }
   }
 
-  /** Renders the most urgent late tile. @returns whether more may be done at once */
-  work(): boolean {
+  /** Renders the most urgent late tile. */
+  work(): Left {
     const { tiles } = this;
-    if (!this.layout) return false;
+    if (!this.layout) return 'nothing';
     const wait = urgencies(tiles.count, this.heard, this.playhead.position(), this.playhead.loop());
     let next = -1;
     let farthest = -1;
@@ -84,21 +87,20 @@ export class TileRenderer {
       if (isLate(state) && (next < 0 || wait[k] < wait[next])) next = k;
       if (slotOf(state) >= 0 && (farthest < 0 || wait[k] > wait[farthest])) farthest = k;
     }
-    if (next < 0) return false;
-    const slot = tiles.take();
-    if (slot === null) {
-      // what is needed last makes room for what is needed sooner; its memory is free once nothing fades out of it
-      if (!tiles.spare && farthest !== next && wait[farthest] > wait[next] + TILE) {
-        tiles.evict(farthest);
-        this.dirty.delete(farthest);
-      }
-      return false;
+    if (next < 0) return 'nothing';
+    if (slotOf(tiles.state(next)) < 0 && !tiles.room) {
+      // what is needed last makes room for what is needed sooner
+      if (wait[farthest] <= wait[next] + TILE) return 'nothing';
+      tiles.evict(farthest);
+      this.dirty.delete(farthest);
     }
+    const slot = tiles.take();
+    if (slot === null) return 'soon';
     this.render(next, slot);
     tiles.publish(next, slot);
     this.dirty.delete(next);
     this.matchLevels();
-    return true;
+    return 'more';
   }
 
   /**

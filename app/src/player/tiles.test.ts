@@ -9,9 +9,10 @@ describe('tiles', () => {
     writer.publish(0, first);
     const second = writer.take()!;
     writer.publish(0, second);
-    const others = [writer.take(), writer.take(), writer.take(), writer.take()];
+    const others: number[] = [];
+    for (let slot = writer.take(); slot !== null; slot = writer.take()) others.push(slot);
+    expect(others).toHaveLength(6);
     expect(others).not.toContain(first);
-    expect(writer.take()).toBeNull();
     now = 500;
     expect(writer.take()).toBe(first);
   });

@@ -8,7 +8,9 @@ export const TILE = 32768;
 /** Samples a tile is rendered beyond its end, so that its sound can die away when what follows is not what was rendered with it. */
 export const MARGIN = 1024;
 /** Most tiles kept of a take at a time; the ones farthest from the playhead are made again when it comes near. */
-const MOST_SLOTS = 32;
+const MOST_KEPT = 32;
+/** Slots beyond those: what is kept is rendered anew into another slot, and the one it leaves rests for a while. */
+const RESERVE = 6;
 
 const LATE = 1;
 const NONE = -1;
@@ -28,7 +30,7 @@ const sharedFloats = (n: number) => new Float32Array(new SharedArrayBuffer(4 * n
 /** @param length samples a channel */
 export function tileMemory(length: number, channels: number): TileMemory {
   const tiles = Math.ceil(length / TILE);
-  const slots = Math.min(tiles + 4, MOST_SLOTS);
+  const slots = Math.min(tiles, MOST_KEPT) + RESERVE;
   const match = sharedFloats(1);
   match[0] = 1;
   return {
@@ -99,9 +101,9 @@ export class TileWriter {
     return this.free.pop() ?? null;
   }
 
-  /** Slots that are neither in use nor on their way back. */
-  get spare(): number {
-    return this.free.length + this.retired.length;
+  /** Whether another tile can be kept; one that is kept already can always be rendered anew. */
+  get room(): boolean {
+    return this.free.length + this.retired.length > RESERVE;
   }
 
   /** Makes what was rendered into a slot the sound of a tile. */

@@ -12,6 +12,7 @@ export {
 } from './plan';
 export { splitTake, sungLines, type SplitTake } from './split';
 export {
+  learnLines,
   followSteps,
   stepRuns,
   USUAL_SLACK,

@@ -131,6 +131,14 @@ function voicedRuns({ sung, voiced }: Lines): VoicedRun[] {
   return runs;
 }
 
+/** Learns what drawing a take as a whole needs to know of it, a run a step, so that it is there when it is asked for. */
+export function* learnLines(take: Lines): Generator<void, void> {
+  for (const run of voicedRuns(take)) {
+    slowOf(take.sung, run);
+    yield;
+  }
+}
+
 const slowKnown = new WeakMap<Float64Array, Map<string, Float64Array>>();
 /** The sung line of a stretch less its vibrato; found once. */
 function slowOf(sung: Float64Array, { start, end }: FrameSpan): Float64Array {

@@ -31,8 +31,11 @@ export interface VoiceSnapshot {
   segments: { firstFrame: number; lastFrame: number; start: number; end: number; epochs: Float64Array }[];
 }
 
-/** Most samples of layers kept at a time, all channels; older ones are made again when they are needed. About 2 MB: 5 s of one channel. */
-const KEPT_SAMPLES = 5e5;
+/**
+ * Most samples of layers kept at a time, all channels; older ones are made again when they are needed. About 8 MB: 20 s of one channel, as
+ * much as the app keeps rendered about its playhead, so that what is rendered again needs no layers anew.
+ */
+const KEPT_SAMPLES = 2e6;
 
 /**
  * A take made ready for the engine: pitched segments with epochs common to all channels, and each channel's layers. Everything is made

@@ -8,6 +8,9 @@ export type SampleSpan = [from: number, to: number];
 /** A filter rings on so long, s. */
 const AROUND_SECONDS = 0.03;
 
+/** Less of a run than this is rendered again along with the rest, frames. */
+const LEAST_SAME = 20;
+
 /** Spans in which a plan makes anything but the recording; in order, those that meet made one. */
 export function editedSpans(layout: Layout): SampleSpan[] {
   const spans: SampleSpan[] = layout.runs.map(r => r.bounds);
@@ -84,6 +87,9 @@ function changedRuns(before: Layout, after: Layout, s: PitchedSegment, old: Run[
     }
   // the voice itself is cut or joined otherwise
   if (first < 0 || old.length !== 1 || made.length !== 1) return whole;
+  // too little is the same to be worth laying both
+  const same = (r: Run) => Math.max(0, first - r.firstFrame) + Math.max(0, r.lastFrame - 1 - last);
+  if (Math.max(same(old[0]), same(made[0])) < LEAST_SAME) return whole;
   const [a, b] = [old[0].laid, made[0].laid];
   if (!a || !b) return whole;
   const step = after.plan.hop * after.rate;
