@@ -135,6 +135,7 @@ const sameLayout = (a: Track, b: Track | undefined): boolean =>
   a.align === b.align &&
   a.found === b.found &&
   a.followsId === b.followsId &&
+  a.time === b.time &&
   a.takes.length === b.takes.length &&
   a.takes.every((t, i) => t === b.takes[i] || (t.id === b.takes[i].id && t.offsetSeconds === b.takes[i].offsetSeconds));
 

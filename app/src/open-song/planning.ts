@@ -90,7 +90,7 @@ export const heardAlike = (a: Take['corrections'], b: Take['corrections']): bool
 export function surroundedOtherwise(before: Song, now: Song, track: Track): boolean {
   const old = before.tracks.find(t => t.id === track.id);
   if (!old) return false;
-  if ((['align', 'found', 'followsId', 'part', 'whole'] as const).some(k => old[k] !== track[k])) return true;
+  if ((['align', 'found', 'followsId', 'part', 'whole', 'time'] as const).some(k => old[k] !== track[k])) return true;
   // what its lead follows bends it too
   const lead = (s: Song) => s.tracks.find(t => t.id === track.followsId);
   const [was, is] = [lead(before), lead(now)];

@@ -1,5 +1,6 @@
 import { ALTERNATIVE_INTENTS } from './alternatives';
 import type { Argument } from './arguments';
+import { asSung } from './as-sung';
 import { copyEdits } from './copied';
 import { GUIDE_INTENTS } from './guide';
 import { HINT_INTENTS } from './hints';
@@ -9,6 +10,7 @@ import { DETAIL_INTENTS } from './detail';
 import { PART_INTENTS } from './parts';
 import { SONG_INTENTS } from './song';
 import { STACK_INTENTS } from './stack';
+import { TIME_INTENTS } from './time';
 import { TUNE_INTENTS } from './tune';
 import { TUNING_INTENTS } from './tuning';
 import type { Intent } from './intent';
@@ -23,6 +25,8 @@ export const INTENTS: readonly Intent[] = [
   ...WHOLE_TAKE_INTENTS,
   ...GUIDE_INTENTS,
   ...HINT_INTENTS,
+  asSung,
+  ...TIME_INTENTS,
   copyEdits,
   ...ALTERNATIVE_INTENTS,
   ...STACK_INTENTS,

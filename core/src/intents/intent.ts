@@ -60,6 +60,8 @@ export interface Intent {
   reads?: boolean;
   /** Whether it goes by what is heard now, of its tracks and of all that sound with them. */
   hears?: boolean;
+  /** Another track, by name or role, that it looks at. */
+  also?(args: Values): string | undefined;
   /** @throws Refused with the reason; DocumentError when the result would be out of bounds */
   act(stage: Stage, args: Values): Acted | Promise<Acted>;
 }

@@ -213,9 +213,11 @@ export function targetFor(score: Score, step: RecipeStep): Target {
 }
 
 /** Tracks whose notes or sound a step needs. */
-function tracksToRead(song: Song, { intent, on }: RecipeStep): Track[] {
+function tracksToRead(song: Song, { intent, on, args }: RecipeStep): Track[] {
   if (intent.hears) return song.tracks.filter(isVocal);
-  return intent.on === 'notes' || intent.listens || intent.reads ? tracksFor(song, on) : [];
+  const also = intent.also?.(args);
+  const own = intent.on === 'notes' || intent.listens || intent.reads ? tracksFor(song, on) : [];
+  return also === undefined ? own : [...own, ...tracksNamed(song, also).filter(isVocal)];
 }
 
 /** What following a recipe needs from whoever runs it. */

@@ -293,20 +293,6 @@ function shapeNote(stage: Stage, edit: NoteEdit, t: TargetNote, fader: Fader, va
   else edit[fader] = value;
 }
 
-const asSung: Intent = {
-  name: 'as-sung',
-  title: 'As sung',
-  about: 'Takes everything off notes that was decided about them.',
-  on: 'notes',
-  args: [],
-  act(stage) {
-    const edited = notesOf(stage).filter(t => stage.score.view(t.track.id).edits[t.note.key]);
-    if (!edited.length) throw new Refused('nothing was edited here');
-    const list = movableNotes(stage, edited);
-    return setting(stage, `As sung: ${counted(list.length, 'note')}`, list, () => null);
-  },
-};
-
 const pinning = (pinned: boolean): Intent => ({
   name: pinned ? 'pin' : 'unpin',
   title: pinned ? 'Pin' : 'Unpin',
@@ -329,7 +315,6 @@ export const TUNE_INTENTS: readonly Intent[] = [
   move,
   step,
   shape,
-  asSung,
   pinning(true),
   pinning(false),
 ];

@@ -13,6 +13,7 @@ export {
   type PlacedClip,
 } from './place';
 export { heardTake } from './heard-take';
+export { NoRoom, Timing, timingOf, type TimedNote } from './timing';
 export { pitchNow } from './pitch-now';
 export { Listener, type ReadFrom, type Recordings, type RenderedTrack } from './listener';
 export { Score } from './score';

@@ -7,6 +7,7 @@ import {
   type FoundAlignment,
   type Meeting,
   type Song,
+  type TimeAnchor,
   type Track,
 } from '../song';
 import type { HeardSeconds, Seconds, Span, TakeSeconds } from '../units';
@@ -89,8 +90,40 @@ export function meetingsWithLead(song: Tracks, track: Track): Meeting[] | null {
   return lead && track.found ? heardOf(track.found, heardMap(song, lead)).meetings : null;
 }
 
-/** Song time as sung to song time as heard of a track that follows another; null when it is heard as sung. */
-export function heardMap(song: Tracks, track: Pick<Track, 'followsId' | 'align' | 'found'>): TimeMap | null {
+type Timed = Pick<Track, 'followsId' | 'align' | 'found' | 'time'>;
+
+/** Song time as sung to song time as heard: by what a track follows, and how it was moved by hand; null when it is heard as sung. */
+export function heardMap(song: Tracks, track: Timed): TimeMap | null {
+  const base = followingMap(song, track);
+  if (!track.time.length) return base;
+  const byBase = movedMaps.get(track.time) ?? new WeakMap<object, TimeMap>();
+  movedMaps.set(track.time, byBase);
+  let map = byBase.get(base ?? AS_SUNG);
+  if (!map) {
+    const own = ownMap(track.time, base);
+    byBase.set(base ?? AS_SUNG, (map = base ? base.then(own) : own));
+  }
+  return map;
+}
+
+const movedMaps = new WeakMap<Track['time'], WeakMap<object, TimeMap>>();
+/** As far as time may be pressed together where edits meet that what the track follows has brought too near, heard over not moved. */
+const LEAST_PACE = 0.01;
+
+/** Time as it would be heard without what was moved by hand, to time as heard. @param base as sung to the former; null: the same */
+export function ownMap(time: readonly TimeAnchor[], base: TimeMap | null): TimeMap {
+  const points: Meeting[] = [];
+  for (const { at, by } of time) {
+    const from = base ? base.forward(at) : at;
+    const last = points[points.length - 1] as Meeting | undefined;
+    if (last && from <= last.from + 1e-6) continue;
+    points.push({ from, to: last ? Math.max(from + by, last.to + LEAST_PACE * (from - last.from)) : from + by });
+  }
+  return TimeMap.through(points);
+}
+
+/** The same by what a track follows alone. */
+export function followingMap(song: Tracks, track: Omit<Timed, 'time'>): TimeMap | null {
   const { found } = track;
   const rule = track.align ?? usualAlign;
   const exact = exactOf(rule);

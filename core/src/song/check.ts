@@ -79,6 +79,8 @@ export function requireWhole(song: Song): void {
     if (track.phrases) requireOnce(track.phrases, `track "${track.name}": phrases`);
     requireTies(song, track);
     if (!track.part) requireComp(track);
+    if (track.time.some((a, i) => i && a.at <= track.time[i - 1].at))
+      throw new DocumentError(`track "${track.name}": where it was moved does not run forward`);
     const points = track.found?.points ?? [];
     if (points.length % 2 || points.some((v, i) => i >= 2 && v <= points[i - 2]))
       throw new DocumentError(`track "${track.name}": its alignment does not run forward`);

@@ -25,7 +25,7 @@ import { STRETCH_KINDS, type StretchKind } from '../read/correct';
  */
 
 /** Bumped with every change of the stored shape; migrations.ts brings older ones forward. */
-export const DOCUMENT_VERSION = 9;
+export const DOCUMENT_VERSION = 10;
 
 /** A day: nothing in a song lies further from its zero. */
 export const LONGEST_SECONDS = 86400;
@@ -317,6 +317,26 @@ export class WholeTakeRecord extends SpanRecord {
   @IsIn(['key', 'guide']) to: 'key' | 'guide' = 'key';
 }
 
+export const TIME_HOLDS = ['stitch', 'pace', 'gap'] as const;
+/**
+ * A moment of a track, song s as sung, and by how much later it is heard than it would be by what the track follows. Between two of them
+ * time runs evenly; before the first and after the last as if nothing was done.
+ */
+export class TimeAnchor {
+  @IsTime() at!: number;
+  @IsNumber() @Min(-600) @Max(600) by!: number;
+  /**
+   * What was put there by hand: a stitch stays when what lies about it gives way; from a pace to the next anchor the speed stays; from a
+   * gap to the next anchor it is silent.
+   */
+  @IsOptional() @IsIn(TIME_HOLDS) holds?: (typeof TIME_HOLDS)[number];
+}
+
+/** A stretch said to keep its length or to give, whatever is read there, song s as sung. */
+export class GiveSpan extends SpanRecord {
+  @IsBoolean() gives!: boolean;
+}
+
 /** A note of a melody guide, song s. */
 export class GuideNoteRecord extends SpanRecord {
   @IsMidi() midi!: number;
@@ -378,6 +398,10 @@ export class Track {
   @IsListOf(() => WholeTakeRecord, 1000) whole: WholeTakeRecord[] = [];
   /** The melody it is meant to sing; null: none is known. */
   @IsOptional() @ValidateNested() @Type(() => Guide) guide: Guide | null = null;
+  /** Where it was moved and stretched by hand, in order. */
+  @IsListOf(() => TimeAnchor, 50000) time: TimeAnchor[] = [];
+  /** Stretches said to keep their length, or to give. */
+  @IsListOf(() => GiveSpan, 5000) gives: GiveSpan[] = [];
   /** Stretches of which other tunings are kept. */
   @IsListOf(() => Alternative, 2000) alternatives: Alternative[] = [];
   /** Phrases once the user has touched them; null: as found in the takes. */

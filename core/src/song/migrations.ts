@@ -26,6 +26,8 @@ const STEPS: Record<number, (song: Plain) => Plain> = {
   7: song => song,
   // 8 -> 9: takes tuned without notes, melody guides, other tunings; none before
   8: song => song,
+  // 9 -> 10: tracks moved and stretched by hand; levels, noises and colour; none before
+  9: song => song,
 };
 
 /** @param value plain data of any version up to `newest` */

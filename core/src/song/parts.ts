@@ -41,9 +41,10 @@ function madeFrom(part: Track, lead: Track): Track {
   // what was set on a take that is gone comes back with it
   takes.push(...part.takes.filter(t => Object.keys(t.edits).length && !takes.some(k => k.id === t.id)));
   const segments = lead.segments.map(g => ({ ...g, takeId: partTakeId(part.id, g.takeId) }));
-  // where its lead follows another, it goes along
-  const { followsId, align, found } = lead;
-  const follows = part.followsId === followsId && part.align === align && part.found === found;
+  // where its lead follows another, or was moved, it goes along
+  const { followsId, align, found, time } = lead;
+  const follows =
+    part.followsId === followsId && part.align === align && part.found === found && part.time === time;
   const sameTakes = takes.length === part.takes.length && takes.every((t, i) => t === part.takes[i]);
   const sameSegments = JSON.stringify(segments) === JSON.stringify(part.segments);
   if (sameTakes && sameSegments && follows) return part;
@@ -52,6 +53,7 @@ function madeFrom(part: Track, lead: Track): Track {
     followsId,
     align,
     found,
+    time,
     takes: sameTakes ? part.takes : takes,
     segments: sameSegments ? part.segments : segments,
   };
@@ -59,6 +61,7 @@ function madeFrom(part: Track, lead: Track): Track {
 
 /** Stands for the recording of a take that is its lead's. */
 const LEADS_OWN = { name: 'as its lead', sourceId: '0'.repeat(64), offsetSeconds: 0 };
+const NO_TIME: Track['time'] = [];
 const owns = new WeakMap<Track, Track>();
 const ownTakes = new WeakMap<Take['edits'], Take>();
 
@@ -72,7 +75,7 @@ function ownOf(part: Track): Track {
       if (own?.id !== id) ownTakes.set(edits, (own = Object.assign(new Take(), { ...LEADS_OWN, id, edits })));
       return own;
     });
-  const own = { ...part, followsId: null, align: null, found: null, takes, segments: [] };
+  const own = { ...part, followsId: null, align: null, found: null, time: NO_TIME, takes, segments: [] };
   owns.set(part, own);
   return own;
 }

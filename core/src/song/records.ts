@@ -3,6 +3,7 @@ import {
   Alternative,
   Chord,
   Corrections,
+  GiveSpan,
   Guide,
   GuideNoteRecord,
   HeardStretch,
@@ -24,6 +25,7 @@ import {
   Tempo,
   TempoChange,
   TieMark,
+  TimeAnchor,
   Track,
   TuningRecord,
   WholeTakeRecord,
@@ -60,7 +62,7 @@ const PHRASE: RecordShape = { type: PhraseMark, records: { remarks: { type: Rema
 const TRACK: RecordShape = {
   type: Track,
   records: { takes: TAKE, phrases: PHRASE, alternatives: { type: Alternative, items: { edits: KeptEdit } } },
-  items: { segments: Segment, whole: WholeTakeRecord },
+  items: { segments: Segment, whole: WholeTakeRecord, time: TimeAnchor, gives: GiveSpan },
   single: { align: ALIGN, part: PART, guide: GUIDE },
 };
 const TEMPO: RecordShape = { type: Tempo, items: { changes: TempoChange, metres: MetreChange } };

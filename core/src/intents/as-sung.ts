@@ -1,0 +1,69 @@
+import { NoRoom, timingOf } from '../score';
+import { setTrack, together, type Change, type NoteEdit } from '../song';
+import { counted } from '../units';
+import { movableNotes, setting } from './edit-notes';
+import { notesOf, Refused, type Intent, type Stage, type TargetNote } from './intent';
+
+/** Back to as it was sung: all that was decided about notes, or what one desk decides. */
+
+const WHAT = ['pitch', 'time', 'tone'] as const;
+type What = (typeof WHAT)[number];
+
+/** What of an edit is about how a note sounds, not where it lies. */
+const TONE: readonly (keyof NoteEdit)[] = [];
+
+/** An edit without what is taken off; null when nothing is left. */
+function without(edit: NoteEdit, what: What | undefined): NoteEdit | null {
+  if (!what) return null;
+  const kept = Object.fromEntries(
+    Object.entries(edit).filter(([k]) => {
+      if (k === 'start' || k === 'end') return true;
+      return TONE.includes(k as keyof NoteEdit) !== (what === 'tone');
+    }),
+  ) as unknown as NoteEdit;
+  return Object.keys(kept).length > 2 ? kept : null;
+}
+
+/** Tracks with some of their notes where they would be if nothing had been moved by hand. */
+function timesTaken(stage: Stage, list: readonly TargetNote[]): Change[] {
+  const { score } = stage;
+  return stage.target.tracks.flatMap(({ track }): Change[] => {
+    const keys = new Set(list.filter(t => t.track.id === track.id).map(t => t.note.key));
+    if (!track.time.length || track.part || !keys.size) return [];
+    try {
+      return [setTrack(track.id, { time: timingOf(score.song, track, score.view(track.id)).asSung(keys) })];
+    } catch (error) {
+      if (error instanceof NoRoom) throw new Refused(`their own place is taken: ${error.message}`);
+      throw error;
+    }
+  });
+}
+
+export const asSung: Intent = {
+  name: 'as-sung',
+  title: 'As sung',
+  about: 'Takes off notes what was decided about them: everything, or their pitch, their time or their tone alone.',
+  on: 'notes',
+  args: [{ name: 'what', about: 'only this', kind: 'choice', of: WHAT }],
+  act(stage, args) {
+    const what = args.what as What | undefined;
+    const list = notesOf(stage);
+    const { score } = stage;
+    const moved = !what || what === 'time' ? timesTaken(stage, list) : [];
+    const edited = list.filter(t => {
+      const edit = score.view(t.track.id).edits[t.note.key] as NoteEdit | undefined;
+      if (!edit || what === 'time') return false;
+      const left = without(edit, what);
+      return !left || Object.keys(left).length < Object.keys(edit).length;
+    });
+    if (!edited.length && !moved.length) throw new Refused('nothing was edited here');
+    const free = edited.length ? (moved.length ? edited.filter(t => isFree(stage, t)) : movableNotes(stage, edited)) : [];
+    const acted = setting(stage, '', free, e => without(e, what));
+    const label = `As sung: ${counted(moved.length ? list.length : free.length, 'note')}`;
+    return { label, song: together(moved)(acted.song) };
+  },
+};
+
+/** Whether a broad command may touch a note. */
+const isFree = ({ score, target }: Stage, { track, note }: TargetNote): boolean =>
+  !target.broad || !score.view(track.id).edits[note.key]?.pinned;
