@@ -25,7 +25,7 @@ export const countingEditsOf = (s: SessionState, track: Track, take: Take): Edit
 /** How a take is to sound besides its notes' edits. */
 export const surroundingsNow = (s: SessionState, track: Track, take: Take): TakeSurroundings | null => {
   const song = songOf(s);
-  return song && surroundingsOf(song, track, take, id => viewOf(s, id), scoreOf(s).scaleAt);
+  return song && surroundingsOf(song, track, take, id => viewOf(s, id), scoreOf(s).scaleAt, s.takes[take.id]);
 };
 
 /** What each take was planned with last; the same again is not planned again. */

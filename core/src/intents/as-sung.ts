@@ -1,3 +1,4 @@
+import { isToneField } from '../plan';
 import { NoRoom, timingOf } from '../score';
 import { setTrack, together, type Change, type NoteEdit } from '../song';
 import { counted } from '../units';
@@ -9,16 +10,13 @@ import { notesOf, Refused, type Intent, type Stage, type TargetNote } from './in
 const WHAT = ['pitch', 'time', 'tone'] as const;
 type What = (typeof WHAT)[number];
 
-/** What of an edit is about how a note sounds, not where it lies. */
-const TONE: readonly (keyof NoteEdit)[] = [];
-
 /** An edit without what is taken off; null when nothing is left. */
 function without(edit: NoteEdit, what: What | undefined): NoteEdit | null {
   if (!what) return null;
   const kept = Object.fromEntries(
     Object.entries(edit).filter(([k]) => {
       if (k === 'start' || k === 'end') return true;
-      return TONE.includes(k as keyof NoteEdit) !== (what === 'tone');
+      return isToneField(k) !== (what === 'tone');
     }),
   ) as unknown as NoteEdit;
   return Object.keys(kept).length > 2 ? kept : null;
@@ -57,7 +55,11 @@ export const asSung: Intent = {
       return !left || Object.keys(left).length < Object.keys(edit).length;
     });
     if (!edited.length && !moved.length) throw new Refused('nothing was edited here');
-    const free = edited.length ? (moved.length ? edited.filter(t => isFree(stage, t)) : movableNotes(stage, edited)) : [];
+    const free = edited.length
+      ? moved.length
+        ? edited.filter(t => isFree(stage, t))
+        : movableNotes(stage, edited)
+      : [];
     const acted = setting(stage, '', free, e => without(e, what));
     const label = `As sung: ${counted(moved.length ? list.length : free.length, 'note')}`;
     return { label, song: together(moved)(acted.song) };

@@ -11,6 +11,7 @@ import { PART_INTENTS } from './parts';
 import { SONG_INTENTS } from './song';
 import { STACK_INTENTS } from './stack';
 import { TIME_INTENTS } from './time';
+import { TONE_INTENTS } from './tone';
 import { TUNE_INTENTS } from './tune';
 import { TUNING_INTENTS } from './tuning';
 import type { Intent } from './intent';
@@ -27,6 +28,7 @@ export const INTENTS: readonly Intent[] = [
   ...HINT_INTENTS,
   asSung,
   ...TIME_INTENTS,
+  ...TONE_INTENTS,
   copyEdits,
   ...ALTERNATIVE_INTENTS,
   ...STACK_INTENTS,

@@ -6,6 +6,7 @@ import {
   Step,
   withParts,
   type FoundAlignment,
+  type NoteEdit,
   type ScopePart,
   type Song,
   type TieMark,
@@ -178,8 +179,12 @@ const SHARP_OF: Record<string, string> = { db: 'c#', eb: 'd#', gb: 'f#', ab: 'g#
 const bySharps = (name: string) => plainName(name).replace(/^[a-g]b/, flat => SHARP_OF[flat] ?? flat);
 
 /** Notes of a track a filter means. */
-function partsFor(score: Score, track: Track, { notes: filter, span }: RecipeTarget): ScopePart[] {
-  const { notes } = score.view(track.id);
+function partsFor(score: Score, track: Track, { on: { notes: filter, span }, intent }: RecipeStep): ScopePart[] {
+  const view = score.view(track.id);
+  // what was deleted is no note, but can be brought back
+  const gone = (key: string) => (view.edits[key] as NoteEdit | undefined)?.silent === 'deleted';
+  const back = intent.name === 'as-sung' && !filter?.index;
+  const notes = back ? view.notes : view.notes.filter(n => !gone(n.key));
   const is = (n: (typeof notes)[number], i: number): boolean => {
     if (!filter) return true;
     const ms = (n.end - n.start) * 1000;
@@ -207,7 +212,7 @@ export function targetFor(score: Score, step: RecipeStep): Target {
   const named = intent.on === 'song' ? [] : tracksFor(score.song, on);
   const tracks = named.map(track => ({
     track,
-    parts: intent.on === 'notes' ? partsFor(score, track, on) : [],
+    parts: intent.on === 'notes' ? partsFor(score, track, step) : [],
   }));
   return { tracks, span: on.span, broad: !on.notes?.index };
 }

@@ -12,7 +12,9 @@ const NOTES: [start: number, end: number][] = [
   [4, 4.5],
 ];
 const reading: Reading = (() => {
-  const line = Array.from({ length: 1200 }, (_, k) => (NOTES.some(([a, z]) => k * 0.005 >= a && k * 0.005 < z) ? 60 : NaN));
+  const line = Array.from({ length: 1200 }, (_, k) =>
+    NOTES.some(([a, z]) => k * 0.005 >= a && k * 0.005 < z) ? 60 : NaN,
+  );
   const made = readingOf(line, NOTES);
   made.notes[1].onset = 1.56;
   made.noises.push({ start: 2.5, end: 2.6, kind: 'sibilant', peak: 2.55, levelDb: -30 } as never);
@@ -76,9 +78,9 @@ describe('a note that is nudged', () => {
 
   test('is refused where there is no room, with the reason', async () => {
     await expect(follow([{ do: 'nudge', on: only(0), with: { ms: -1100 } }])).rejects.toThrow('no room before');
-    await expect(follow([{ do: 'nudge', on: { tracks: 'Lead', notes: { name: 'F7' } }, with: { ms: 5 } }])).rejects.toThrow(
-      'no notes',
-    );
+    await expect(
+      follow([{ do: 'nudge', on: { tracks: 'Lead', notes: { name: 'F7' } }, with: { ms: 5 } }]),
+    ).rejects.toThrow('no notes');
   });
 
   test('pushes on as far as it must', async () => {
@@ -120,7 +122,9 @@ describe('a note that is stretched', () => {
   });
 
   test('is refused what it cannot be', async () => {
-    await expect(follow([{ do: 'stretch', on: only(0), with: { start: 2, end: 1 } }])).rejects.toThrow('before it begins');
+    await expect(follow([{ do: 'stretch', on: only(0), with: { start: 2, end: 1 } }])).rejects.toThrow(
+      'before it begins',
+    );
     await expect(follow([{ do: 'stretch', on: only(0), with: { end: 1.01 } }])).rejects.toThrow('neither so short');
     await expect(follow([{ do: 'stretch', on: only(0) }])).rejects.toThrow('neither start nor end');
   });
@@ -136,7 +140,9 @@ test('a stitch is met, stays while the rest gives, and can be taken out', async 
   expect(heard(longer)[2]).toEqual([2.6, 2.6, 3.6]);
   const without = await follow([{ do: 'unstitch', on: only(2) }], s);
   expect(without.tracks[0].time).toEqual([]);
-  await expect(follow([{ do: 'stitch', on: { tracks: 'Lead' }, with: { at: 0.2, to: 0.3 } }])).rejects.toThrow('no note');
+  await expect(follow([{ do: 'stitch', on: { tracks: 'Lead' }, with: { at: 0.2, to: 0.3 } }])).rejects.toThrow(
+    'no note',
+  );
   await expect(follow([{ do: 'unstitch', on: only(1) }], s)).rejects.toThrow('no stitch');
 });
 
@@ -159,7 +165,10 @@ test('a note speaks faster while its ends stay', async () => {
 });
 
 describe('bringing to the beat', () => {
-  const off = (s: Song) => score(s).view('Lead').notes.map(n => n.onset - Math.round(n.onset * 2) / 2);
+  const off = (s: Song) =>
+    score(s)
+      .view('Lead')
+      .notes.map(n => n.onset - Math.round(n.onset * 2) / 2);
 
   test('moves onsets to the grid, and leaves what is near enough', async () => {
     const s = await follow([{ do: 'quantise', on: { tracks: 'Lead' }, with: { grid: '1/8' } }]);
@@ -178,11 +187,10 @@ describe('bringing to the beat', () => {
   });
 
   test('or to another track', async () => {
-    const two = song([LEAD, track('Double', [take('d', { offsetSeconds: 0.04 })], { role: 'double' })], { tempo: start.tempo });
-    const s = await follow(
-      [{ do: 'quantise', on: { tracks: 'Double' }, with: { against: 'lead' } }],
-      two,
-    );
+    const two = song([LEAD, track('Double', [take('d', { offsetSeconds: 0.04 })], { role: 'double' })], {
+      tempo: start.tempo,
+    });
+    const s = await follow([{ do: 'quantise', on: { tracks: 'Double' }, with: { against: 'lead' } }], two);
     expect(heard(s, 1).map(n => n[1])).toEqual([1, 1.56, 2.6, 4]);
     await expect(
       follow([{ do: 'quantise', on: { tracks: 'Double' }, with: { against: 'Nobody' } }], two),
@@ -219,9 +227,17 @@ test('any sequence runs forward, and as sung brings everything back', async () =
     const index = Math.floor(random() * 4);
     const now = heard(s)[index];
     const step = [
-      { do: 'nudge', on: only(index), with: { ms: Math.round(400 * (random() - 0.5)), neighbours: random() < 0.5 ? 'give' : 'gap' } },
+      {
+        do: 'nudge',
+        on: only(index),
+        with: { ms: Math.round(400 * (random() - 0.5)), neighbours: random() < 0.5 ? 'give' : 'gap' },
+      },
       { do: 'stretch', on: only(index), with: { end: now[2] + 0.4 * (random() - 0.4) } },
-      { do: 'stitch', on: { tracks: 'Lead' }, with: { at: (now[0] + now[2]) / 2, to: (now[0] + now[2]) / 2 + 0.1 * (random() - 0.5) } },
+      {
+        do: 'stitch',
+        on: { tracks: 'Lead' },
+        with: { at: (now[0] + now[2]) / 2, to: (now[0] + now[2]) / 2 + 0.1 * (random() - 0.5) },
+      },
       { do: 'onset', on: only(index), with: { speed: 50 + Math.round(200 * random()) } },
       { do: 'quantise', on: only(index, (index + 1) % 4), with: { grid: '1/16' } },
     ][Math.floor(random() * 5)];

@@ -3,7 +3,16 @@ import { NoRoom, timingOf, type Timing, type TrackView } from '../score';
 import { GiveSpan, setTrack, together, type Change, type TimeAnchor, type Track } from '../song';
 import { counted, type HeardSeconds, type Seconds } from '../units';
 import type { Values } from './arguments';
-import { notesOf, ownReading, Refused, tracksMeant, type Acted, type Intent, type Stage, type TargetNote } from './intent';
+import {
+  notesOf,
+  ownReading,
+  Refused,
+  tracksMeant,
+  type Acted,
+  type Intent,
+  type Stage,
+  type TargetNote,
+} from './intent';
 
 /** Where notes are heard: moved, stretched, held at a moment, brought to the beat or to another track. */
 
@@ -127,7 +136,9 @@ const unstitch: Intent = {
     const out = retimed(stage, `Take stitches out of ${countOf(all)}`, all.keys(), (timing, track) =>
       timing.unstitched(keysOf(all.get(track)!)),
     );
-    const same = [...all.keys()].every((t, i) => out.song.tracks.find(q => q.id === t.id)!.time.length === before[i].length);
+    const same = [...all.keys()].every(
+      (t, i) => out.song.tracks.find(q => q.id === t.id)!.time.length === before[i].length,
+    );
     if (same) throw new Refused('there is no stitch in these notes');
     return out;
   },
@@ -152,9 +163,7 @@ const onset: Intent = {
   title: 'Onset',
   about: 'How fast notes speak: faster is sharper, slower softer. The rest of a note gives; its ends stay.',
   on: 'notes',
-  args: [
-    { name: 'speed', about: '100 as sung', kind: 'number', low: 25, high: 400, unit: '%', required: true },
-  ],
+  args: [{ name: 'speed', about: '100 as sung', kind: 'number', low: 25, high: 400, unit: '%', required: true }],
   act(stage, args) {
     const all = byTrack(stage);
     return retimed(stage, `Onset ${args.speed as number} % of ${countOf(all)}`, all.keys(), (timing, track, view) => {
@@ -171,7 +180,16 @@ const onset: Intent = {
 // ---- to the beat, to another track
 
 /** Parts of a whole note. @example '1/8' is 8, '1/8T' 12 */
-const GRIDS: Record<string, number> = { '1/2': 2, '1/4': 4, '1/4T': 6, '1/8': 8, '1/8T': 12, '1/16': 16, '1/16T': 24, '1/32': 32 };
+const GRIDS: Record<string, number> = {
+  '1/2': 2,
+  '1/4': 4,
+  '1/4T': 6,
+  '1/8': 8,
+  '1/8T': 12,
+  '1/16': 16,
+  '1/16T': 24,
+  '1/32': 32,
+};
 export const GRID_NAMES = Object.keys(GRIDS);
 /** An onset of another track further away than this is not the one that is meant, s. */
 const FURTHEST = 0.25;
@@ -186,7 +204,11 @@ export interface Brought {
 }
 
 /** The moments of a grid nearest to a moment. @throws Refused without a tempo */
-export function gridOf({ score }: Pick<Stage, 'score'>, grid: string, swing: number): (t: HeardSeconds) => HeardSeconds {
+export function gridOf(
+  { score }: Pick<Stage, 'score'>,
+  grid: string,
+  swing: number,
+): (t: HeardSeconds) => HeardSeconds {
   const { tempo } = score.song;
   if (!tempo) throw new Refused('this song has no tempo yet');
   const bars = new BarGrid(tempo);
@@ -207,7 +229,13 @@ const clampedSwing = (swing: number) => Math.min(80, Math.max(50, swing)) / 100;
 /** What bringing notes to the beat, or to another track, would do: for a preview, and for doing it. @throws Refused */
 export function broughtBy(stage: Stage, args: Values): Brought[] {
   const { score } = stage;
-  const { grid = '1/8', strength = 100, swing = 50, overMs = 0, against } = args as {
+  const {
+    grid = '1/8',
+    strength = 100,
+    swing = 50,
+    overMs = 0,
+    against,
+  } = args as {
     grid?: string;
     strength?: number;
     swing?: number;
@@ -226,7 +254,9 @@ export function broughtBy(stage: Stage, args: Values): Brought[] {
       const off = to - note.onset;
       const moves = Math.abs(off) * 1000 > overMs && Math.abs(off) > 1e-4;
       const word = words.find(w => w.start < note.end && w.end > note.start)?.text ?? null;
-      const brought = moves ? { track, key: note.key, word, from: note.onset, to: note.onset + (off * strength) / 100 } : null;
+      const brought = moves
+        ? { track, key: note.key, word, from: note.onset, to: note.onset + (off * strength) / 100 }
+        : null;
       // of several that would come to one moment the nearest does; those beside it go along as they must
       const known = claimed.get(to);
       if (!known || Math.abs(off) < Math.abs(known.off)) claimed.set(to, { off, brought });

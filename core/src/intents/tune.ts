@@ -309,12 +309,4 @@ const pinning = (pinned: boolean): Intent => ({
   },
 });
 
-export const TUNE_INTENTS: readonly Intent[] = [
-  settle,
-  place,
-  move,
-  step,
-  shape,
-  pinning(true),
-  pinning(false),
-];
+export const TUNE_INTENTS: readonly Intent[] = [settle, place, move, step, shape, pinning(true), pinning(false)];

@@ -2,3 +2,5 @@ export * from './same-performance';
 export * from './scores';
 export * from './steps';
 export * from './likeness';
+export { COLOUR_EVERY, colourFrames, meanColour } from './colour';
+export { frameLoudness, framePeaks, meanLoudness } from './loudness';

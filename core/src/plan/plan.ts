@@ -10,6 +10,7 @@ import { swayOf } from './detail';
 import { AS_SUNG, editChain, joinedChains, type NoteShape, type ShapePart } from './line';
 import type { FrameSpan } from './movement';
 import type { SplitTake } from './split';
+import { spanGains, TonePlanner, withoutClipping, type GainSpan, type NoteTones } from './tone';
 import { turnedVibrato, type VibratoTurn } from './vibrato';
 import { USUAL_SLACK, wholeLine, type GuideSpan, type Settling, type Slack, type WholeSpan } from './whole-take';
 
@@ -120,6 +121,10 @@ export interface Surroundings {
   /** Another rate and phase for the vibrato of each note, by its order. */
   turns?: readonly VibratoTurn[];
   levelDb?: Float32Array;
+  /** Stretches turned up or down: noises, gaps. */
+  gains?: readonly GainSpan[];
+  /** Highest sample about each frame, dB; with it no lift clips. */
+  peakDb?: ArrayLike<number>;
   /** Semitones. */
   formant?: number;
   /** Stretches tuned without notes, in order; notes with edits of their own keep to these. */
@@ -158,9 +163,12 @@ export class TakePlanner {
   private levelDb: Float32Array | undefined;
   private formantCents: Float32Array | undefined;
   private readonly joins: number[];
+  private readonly tones: TonePlanner;
+  private toned: NoteTones | null = null;
 
   constructor(private readonly take: SplitTake) {
     const frames = take.sung.length;
+    this.tones = new TonePlanner(take);
     this.chains = joinedChains(take.notes);
     this.shapes = take.notes.map(() => AS_SUNG);
     this.own = Float64Array.from(take.sung);
@@ -176,8 +184,10 @@ export class TakePlanner {
   /** The plan for edits, matched to the notes by their spans. @param around the same object while it is the same */
   plan(edits: Edits, around: Surroundings = NOTHING): TakePlan {
     const { notes, hop } = this.take.reading;
+    const inOrder = editsInOrder(notes, edits);
+    this.toned = this.tones.plan(inOrder);
     return this.planShapes(
-      editsInOrder(notes, edits).map((e, i) => shapeOf(e, notes[i], hop)),
+      inOrder.map((e, i) => shapeOf(e, notes[i], hop)),
       around,
     );
   }
@@ -217,7 +227,7 @@ export class TakePlanner {
   /** Takes what a track asks besides: what does not depend on the notes' edits is made here. */
   private surround(around: Surroundings): void {
     this.around = around;
-    const { cents, turns, levelLean, levelDb, formant, lean, whole } = around;
+    const { cents, turns, levelLean, levelDb, formant, lean, whole, gains } = around;
     this.whole = whole?.length ? { line: wholeLine(this.take, whole), spans: whole } : null;
     this.noted = this.whole ? this.whole.line.slice() : this.own;
     const { reading, voiced, sung } = this.take;
@@ -229,7 +239,8 @@ export class TakePlanner {
       this.leaned.fill(0);
     }
     const leaning = levelLean && levelLeanDb(reading.levelDb, voiced, levelLean);
-    this.levelDb = leaning && levelDb ? leaning.map((v, k) => v + levelDb[k]) : (leaning ?? levelDb);
+    const spans = gains?.length ? spanGains(gains, reading.hop, sung.length) : undefined;
+    this.levelDb = added(added(leaning, levelDb), spans);
     this.formantCents = formant ? new Float32Array(sung.length).fill(formant * 100) : undefined;
   }
 
@@ -305,11 +316,13 @@ export class TakePlanner {
   }
 
   private voice(): VoicePlan {
-    const { offsets, active, joins, take } = this;
-    const { time } = this.around;
+    const { offsets, active, joins, take, toned } = this;
+    const { time, peakDb } = this.around;
     const sway = swayOf(take.notes, this.shapes, take.sung.length);
-    const levelDb = added(this.levelDb, sway?.levelDb);
-    const formantCents = added(this.formantCents, sway?.formantCents);
+    const asked = added(added(this.levelDb, sway?.levelDb), toned?.levelDb);
+    const levelDb = asked && peakDb ? withoutClipping(asked, peakDb) : asked;
+    const follow = toned?.follow?.map((share, k) => share * offsets[k]);
+    const formantCents = added(added(added(this.formantCents, sway?.formantCents), toned?.formantCents), follow);
     return {
       hop: this.take.reading.hop,
       offsetCents: offsets,
@@ -318,13 +331,15 @@ export class TakePlanner {
       ...(time ? { time } : {}),
       ...(levelDb ? { levelDb } : {}),
       ...(formantCents ? { formantCents } : {}),
+      ...(toned?.tone ? { tone: toned.tone } : {}),
     };
   }
 }
 
+type Curve = Float32Array | null | undefined;
 /** Two curves together; either may be missing. */
-const added = (a: Float32Array | undefined, b: Float32Array | undefined): Float32Array | undefined =>
-  a && b ? a.map((v, k) => v + b[k]) : (a ?? b);
+const added = (a: Curve, b: Curve): Float32Array | undefined =>
+  a && b ? a.map((v, k) => v + (b[k] ?? 0)) : (a ?? b ?? undefined);
 
 /** Index of the first note whose frames, its ways over included, may reach a frame. Notes are in order; a way over is under a second. */
 function firstReaching(notes: SplitTake['notes'], frame: number): number {

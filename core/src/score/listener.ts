@@ -1,6 +1,8 @@
 import { Aligner, alignFeatures, type AlignFeatures } from '../align';
 import { mixDown, readTake, type Range, type Reading } from '../read';
+import { framePeaks } from '../measure';
 import { planTake, type SplitTake, type TakePlan } from '../plan';
+import { takeSound, type TakeSound } from './take-sound';
 import { heardTake } from './heard-take';
 import { analyseBackings, type BackingEstimate } from '../setup';
 import {
@@ -57,6 +59,7 @@ interface Planned {
 
 interface Heard {
   channels: Float32Array[];
+  peakDb?: Float32Array;
   auto: Reading;
   view: TakeView;
   split: SplitTake;
@@ -96,6 +99,9 @@ export class Listener {
     const channels = await this.sound(take);
     const auto = known?.from === from ? known.auto : await this.read(take, channels, sampleRate);
     const { view, split } = heardTake(auto, take, known?.from === from ? known.split : undefined);
+    // asked for by some commands only, so made when they look
+    let sound: TakeSound | undefined;
+    view.sound = () => (sound ??= takeSound(channels, view.reading!));
     const made = { from, channels, auto, view, split, corrections: take.corrections };
     this.heard.set(take.id, made);
     return made;
@@ -177,7 +183,7 @@ export class Listener {
       for (const take of track.takes) {
         const heard = this.heard.get(take.id);
         if (!heard || !takes[take.id]) continue;
-        const around = surroundingsOf(song, track, take, id => score.view(id), score.scaleAt);
+        const around = surroundingsOf(song, track, take, id => score.view(id), score.scaleAt, takes[take.id]);
         const { plan, line } = this.plan(take.id, heard, countingEdits(score, track, take), around);
         plans.set(take.id, plan);
         takes[take.id] = { ...takes[take.id], line, gainDb: plan.voice.levelDb ?? null };
@@ -187,10 +193,12 @@ export class Listener {
   }
 
   /** A take's plan and its line in MIDI; the same as the last time while nothing about it changed. */
-  private plan(takeId: string, { split }: Heard, edits: Edits, around: TakeSurroundings | null): Planned {
+  private plan(takeId: string, heard: Heard, edits: Edits, around: TakeSurroundings | null): Planned {
+    const { split } = heard;
     const known = this.plans.get(takeId);
     if (known?.split === split && known.edits === edits && known.around === around) return known;
-    const plan = planTake(split, edits, planSurroundings(around, split));
+    heard.peakDb ??= framePeaks(heard.channels, split.reading.sampleRate, split.reading.hop, split.sung.length);
+    const plan = planTake(split, edits, { ...planSurroundings(around, split), peakDb: heard.peakDb });
     const line = Float32Array.from(plan.line, (c, k) => (split.voiced[k] ? c / 100 : NaN));
     const made = { split, edits, around, plan, line };
     this.plans.set(takeId, made);

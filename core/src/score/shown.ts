@@ -98,35 +98,44 @@ function shownTrack(score: Score, track: Track): ShownTrack {
     name: track.name,
     role: track.role,
     follows: lead?.name ?? null,
-    notes: view.notes.map((n, i): ShownNote => {
+    notes: view.notes.flatMap((n, i): ShownNote[] => {
       const edit = view.edits[n.key] as TrackView['edits'][string] | undefined;
+      if (edit?.silent === 'deleted') return [];
       const length = n.end - n.start;
       const edge = Math.min(EDGE, length / 3);
       const now = pitchNow(view, n);
-      return {
-        start: round(n.start, 4),
-        end: round(n.end, 4),
-        sung: round(n.sung, 4),
-        meant: round(edit?.target ?? n.sung, 4),
-        now: rounded(now, 4),
-        startNow: rounded(middleOf(view.line, n.start, n.start + edge), 4),
-        endNow: rounded(middleOf(view.line, n.end - edge, n.end), 4),
-        word: wordOver(view.words, n)?.text ?? null,
-        pinned: edit?.pinned ?? false,
-        levelDb: levelOver(view, n),
-        offsetMs: rounded(offsets[i] === null ? null : offsets[i]! * 1000, 2),
-        centsToLead: rounded(leadLine && offsets[i] !== null ? centsTo(view, leadLine, n) : null, 1),
-      };
+      return [
+        {
+          start: round(n.start, 4),
+          end: round(n.end, 4),
+          sung: round(n.sung, 4),
+          meant: round(edit?.target ?? n.sung, 4),
+          now: rounded(now, 4),
+          startNow: rounded(middleOf(view.line, n.start, n.start + edge), 4),
+          endNow: rounded(middleOf(view.line, n.end - edge, n.end), 4),
+          word: wordOver(view.words, n)?.text ?? null,
+          pinned: edit?.pinned ?? false,
+          levelDb: levelOver(view, n),
+          offsetMs: rounded(offsets[i] === null ? null : offsets[i]! * 1000, 2),
+          centsToLead: rounded(leadLine && offsets[i] !== null ? centsTo(view, leadLine, n) : null, 1),
+        },
+      ];
     }),
     noises: (view.reading?.noises ?? []).map(n => ({
       start: round(n.start, 4),
       end: round(n.end, 4),
       kind: n.kind,
       levelDb: levelOver({ ...view, gainDb: null }, n),
-      gainDb: 0,
+      gainDb: round(meanOf(view.gainDb, n), 2),
     })),
     apart: apartOf(score, track),
   };
+}
+
+/** Mean of what edits turn up or down over a stretch. */
+function meanOf(gainDb: Float32Array | null, { start, end }: Span): Decibels {
+  const part = gainDb?.subarray(Math.round(start / HOP), Math.max(Math.round(start / HOP) + 1, Math.round(end / HOP)));
+  return part?.length ? part.reduce((sum, v) => sum + v, 0) / part.length : 0;
 }
 
 /** How late each note comes now beside its lead, s; null without a counterpart. */

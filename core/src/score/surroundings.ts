@@ -1,4 +1,4 @@
-import { leadAt, noteFacts, type SplitTake, type Surroundings, type WholeSpan } from '../plan';
+import { leadAt, noteFacts, type GainSpan, type SplitTake, type Surroundings, type WholeSpan } from '../plan';
 import { scattered, type Scatter } from '../parts';
 import { TimeMap, type Guide, type Meeting, type Song, type Take, type Track, type WholeTakeRecord } from '../song';
 import type { Cents, Decibels, HeardSeconds, Midi, Semitones, Span, TakeSeconds } from '../units';
@@ -6,7 +6,8 @@ import { guideNotes, guideOf } from './guide';
 import { referenceCents, scaleSpans, type ScaleSpan } from './tuning';
 import type { Scale } from '../music';
 import { heardMap, meetingsWithLead, Place, stackLeadOf } from './place';
-import type { TrackView } from './track-view';
+import { noiseGains } from './noises';
+import type { TakeView, TrackView } from './track-view';
 
 /**
  * What surrounds a take besides the edits of its notes, as it can be posted to where the take is rendered: how its track follows, leans,
@@ -28,6 +29,8 @@ export interface TakeSurroundings {
     alone: Span<TakeSeconds>[];
   };
   whole?: WholeInTake;
+  /** Stretches turned up or down: noises, gaps. */
+  gains?: GainSpan[];
   part?: { scatter: Scatter; formant: Semitones; spans: Span<TakeSeconds>[] | null };
 }
 
@@ -58,7 +61,7 @@ const MOST_KEPT = 200;
 /**
  * How a take of a track is to sound besides its notes' edits; null for a track that is only sung. The same object while nothing about it
  * changed, so that whoever has it need not be sent it again.
- * @param viewOf a track as it is heard now @param scaleAt the steps allowed at a moment of the song
+ * @param takeView what is known of the take; without it its noises stay as they are @param viewOf a track as it is heard now @param scaleAt the steps allowed at a moment of the song
  */
 export function surroundingsOf(
   song: Song,
@@ -66,9 +69,11 @@ export function surroundingsOf(
   take: Take,
   viewOf: (trackId: string) => TrackView,
   scaleAt: (seconds: HeardSeconds) => Scale,
+  takeView?: TakeView,
 ): TakeSurroundings | null {
   const lead = stackLeadOf(song, track);
   const view = lead && track.found && leans(track) ? viewOf(lead.id) : null;
+  const beside = lead && track.noises.some(n => n.together) ? viewOf(lead.id) : null;
   const of = [
     heardMap(song, track),
     lead && heardMap(song, lead),
@@ -79,12 +84,18 @@ export function surroundingsOf(
     track.whole.length && scaleAt,
     guideMeant(song, track),
     take.offsetSeconds,
+    track.time,
+    track.noises,
+    track.clean,
+    take.noises,
+    takeView?.reading,
+    beside?.reading?.noises,
     view?.line,
     view?.reading?.levelDb,
   ];
   const known = kept.get(take.id);
   if (known?.of.every((v, i) => v === of[i])) return known.made;
-  const made = surrounding(song, track, take, view, scaleAt);
+  const made = surrounding(song, track, take, view, scaleAt, takeView, beside);
   kept.delete(take.id);
   kept.set(take.id, { of, made });
   if (kept.size > MOST_KEPT) kept.delete(kept.keys().next().value!);
@@ -142,12 +153,16 @@ function surrounding(
   take: Take,
   lead: TrackView | null,
   scaleAt: (seconds: HeardSeconds) => Scale,
+  takeView: TakeView | undefined,
+  beside: TrackView | null,
 ): TakeSurroundings | null {
   const bent = heardMap(song, track);
   const out: TakeSurroundings = {};
   const shift = take.offsetSeconds;
   if (bent) out.time = new Place(shift, bent).takeMap()!.toJSON();
   if (track.whole.length) out.whole = wholeInTake(song, track, take, scaleAt);
+  const gains = [...gapGains(track, shift), ...noiseGains(track, take, takeView, new Place(shift, bent), beside)];
+  if (gains.length) out.gains = gains;
   if (track.part) {
     const { scatterTime, scatterPitch, seed, formant, spans } = track.part;
     const toTake = (t: HeardSeconds) => (bent ? bent.backward(t) : t) - shift;
@@ -170,7 +185,7 @@ function surrounding(
       alone: [...track.found!.apart, ...asSung].map(a => ({ start: a.start - shift, end: a.end - shift })),
     };
   }
-  return out.time || out.lean || out.part || out.whole ? out : null;
+  return Object.keys(out).length ? out : null;
 }
 
 /** The same for the planner, in frames of a take that was split. */
@@ -178,7 +193,7 @@ export function planSurroundings(asked: TakeSurroundings | null, take: SplitTake
   if (!asked) return {};
   const { hop } = take.reading;
   const frames = take.sung.length;
-  const { time, lean, part, whole } = asked;
+  const { time, lean, part, whole, gains } = asked;
   const out: Surroundings = {};
   if (time) out.time = TimeMap.through(time);
   if (lean) {
@@ -188,6 +203,7 @@ export function planSurroundings(asked: TakeSurroundings | null, take: SplitTake
     if (lean.level) out.levelLean = { lead: levelDb, amount: lean.level };
   }
   if (whole) out.whole = wholeSpans(whole, frames, hop);
+  if (gains) out.gains = gains;
   if (part) {
     const { scatter, formant, spans } = part;
     if (scatter.time || scatter.pitch) {
@@ -202,6 +218,15 @@ export function planSurroundings(asked: TakeSurroundings | null, take: SplitTake
   }
   return out;
 }
+
+/** A gap that was left open is silent, and the sound about it dies away into it. */
+const GAP_FADE: TakeSeconds = 0.012;
+const gapGains = ({ time }: Track, shift: number): GainSpan[] =>
+  time.flatMap((a, i) =>
+    a.holds === 'gap' && i + 1 < time.length
+      ? [{ start: a.at - shift, end: time[i + 1].at - shift, db: SILENCE_DB, over: GAP_FADE }]
+      : [],
+  );
 
 const SILENCE_DB: Decibels = -120;
 const FADE: TakeSeconds = 0.03;

@@ -66,11 +66,7 @@ export class Timing {
   /** The anchors by the clock of what is not moved. */
   private readonly anchors: readonly Asked[];
 
-  constructor(
-    song: Pick<Song, 'tracks'>,
-    track: Track,
-    view: TrackView,
-  ) {
+  constructor(song: Pick<Song, 'tracks'>, track: Track, view: TrackView) {
     const base = followingMap(song, track);
     this.base = base;
     this.own = ownMap(track.time, base);
@@ -207,7 +203,8 @@ export class Timing {
       list.map((v, i) => v * (pieces[i].from.end - pieces[i].from.start)),
     );
     const sum = (list: number[]) => list.reduce((s, v) => s + v, 0);
-    if (length < sum(least) - NOTHING || length > sum(most) + NOTHING || length <= 0) throw new NoRoom('there is no room');
+    if (length < sum(least) - NOTHING || length > sum(most) + NOTHING || length <= 0)
+      throw new NoRoom('there is no room');
     const at = (rate: number) => pieces.map((p, i) => clamp(now[i] * (1 + rate * p.share), least[i], most[i]));
     // as long together as was asked: the more the rate, the longer
     let [low, high] = [-200, 1];
@@ -480,7 +477,11 @@ export class Timing {
       }
       if (!notes[i + 1] && meant(i)) {
         const end = { from: n.end, to: this.heard(n.end) };
-        out.push(end.to - this.heard(n.onset) - shifts[i] > 0.05 ? { ...end, note: i } : { ...end, to: end.to + shifts[i], note: i });
+        out.push(
+          end.to - this.heard(n.onset) - shifts[i] > 0.05
+            ? { ...end, note: i }
+            : { ...end, to: end.to + shifts[i], note: i },
+        );
       }
     });
     return out;
@@ -502,8 +503,7 @@ export class Timing {
   /** The same timing, but that some kinds of what is held by hand are not in some notes. */
   private without(kinds: readonly TimeAnchor['holds'][], keys: ReadonlySet<string>): Timing {
     const reach = GAP + NOTHING;
-    const inside = (t: Seconds) =>
-      this.notes.some(n => keys.has(n.key) && t >= n.start - reach && t <= n.end + reach);
+    const inside = (t: Seconds) => this.notes.some(n => keys.has(n.key) && t >= n.start - reach && t <= n.end + reach);
     const anchors = this.anchors.map(({ holds, ...a }): Asked => {
       const goes = !holds || (kinds.includes(holds) && inside(a.from));
       return goes ? a : { ...a, holds };

@@ -14,6 +14,7 @@ import {
 } from '../song';
 import type { HeardSeconds, Span } from '../units';
 import { placedClips, type Place, type PlacedClip } from './place';
+import type { TakeSound } from './take-sound';
 
 export type ReadingStatus = 'waiting' | 'reading' | 'ready' | 'failed' | 'stopped';
 
@@ -40,6 +41,8 @@ export interface TakeView {
   patched?: { before: Float32Array; frames: FrameSpan };
   /** What its edits turn up or down, dB per frame; null where nothing is. */
   gainDb: Float32Array | null;
+  /** What its sound tells beside the reading; absent where nobody has asked for it yet. */
+  sound?: () => TakeSound;
 }
 
 /** Whether a take is still to be read, wholly or from some moment on. */

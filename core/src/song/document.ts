@@ -2,6 +2,7 @@ import 'reflect-metadata';
 import { Type } from 'class-transformer';
 import {
   ArrayMaxSize,
+  ArrayMinSize,
   IsArray,
   IsBoolean,
   IsIn,
@@ -67,6 +68,14 @@ export class SpanRecord {
   @IsTime() start!: number;
   @IsTime() @IsAfterStart() end!: number;
 }
+
+/** How a fade runs: evenly, softly at both ends, most of it at first, most of it at last. */
+export const FADE_SHAPES = ['straight', 'smooth', 'early', 'late'] as const;
+export type FadeShape = (typeof FADE_SHAPES)[number];
+/** Bands the colour of a note is evened in. */
+export const COLOUR_BANDS = 16;
+/** Level changes. */
+const IsDecibels = () => all(IsNumber(), Min(-60), Max(24));
 
 /** A vibrato added to a note. */
 export class VibratoRecord {
@@ -160,6 +169,36 @@ export class NoteEdit extends SpanRecord {
   @IsOptional() @IsListOf(() => NotePart, 200) parts?: NotePart[];
   /** Its pitch where it was drawn by hand; source seconds. */
   @IsOptional() @IsDrawing() drawn?: number[][];
+  /** How loud it is at its start, middle and end beside as sung, dB. */
+  @IsOptional() @IsDecibels() startDb?: number;
+  @IsOptional() @IsDecibels() middleDb?: number;
+  @IsOptional() @IsDecibels() endDb?: number;
+  /** What evening levels lifts or eases it by. */
+  @IsOptional() @IsDecibels() evenDb?: number;
+  /** Faded in and out over so long, ms. */
+  @IsOptional() @IsNumber() @Min(0) @Max(60000) fadeIn?: number;
+  @IsOptional() @IsNumber() @Min(0) @Max(60000) fadeOut?: number;
+  @IsOptional() @IsIn(FADE_SHAPES) fadeShape?: FadeShape;
+  /** Not heard; deleted: no note any more either. */
+  @IsOptional() @IsIn(['muted', 'deleted']) silent?: 'muted' | 'deleted';
+  /** Formants moved, semitones, and how far they follow its pitch. */
+  @IsOptional() @IsNumber() @Min(-12) @Max(12) formant?: number;
+  @IsOptional() @IsShare() follow?: number;
+  /** What evening its colour adds to each band, dB, and how much of that is done. */
+  @IsOptional()
+  @IsArray()
+  @ArrayMinSize(COLOUR_BANDS)
+  @ArrayMaxSize(COLOUR_BANDS)
+  @IsNumber({}, { each: true })
+  @Min(-24, { each: true })
+  @Max(24, { each: true })
+  colour?: number[];
+  @IsOptional() @IsShare() colourAmount?: number;
+  /** Brighter or darker: tilted about 2 kHz, by so many dB at 8 kHz. */
+  @IsOptional() @IsNumber() @Min(-12) @Max(12) brightness?: number;
+  /** Its loudness swings by so much about its own, and how often. */
+  @IsOptional() @IsNumber() @Min(0) @Max(12) swayDb?: number;
+  @IsOptional() @IsNumber() @Min(0.1) @Max(12) swayHz?: number;
   /** Placed by hand: no broad command moves it. */
   @IsOptional() @IsBoolean() pinned?: boolean;
 }
@@ -202,8 +241,30 @@ export class Take {
   /** By their ids, which mean nothing. */
   @IsObject() edits: Record<string, NoteEdit> = {};
   @IsListOf(() => Word, 20000) words: Word[] = [];
+  /** Unpitched sounds turned up or down one by one. */
+  @IsListOf(() => NoiseEdit, 20000) noises: NoiseEdit[] = [];
   /** Null: as Essim reads it. */
   @IsOptional() @ValidateNested() @Type(() => Corrections) corrections: Corrections | null = null;
+}
+
+export const NOISE_KINDS = ['sibilant', 'plosive', 'breath', 'click'] as const;
+export type NoiseSort = (typeof NOISE_KINDS)[number];
+/** One unpitched sound turned up or down, source s. */
+export class NoiseEdit extends SpanRecord {
+  @IsNumber() @Min(-96) @Max(12) db!: number;
+}
+/** All unpitched sounds of a kind turned up or down beside their voice, and on a stack those that coincide with its lead's. */
+export class NoiseRule {
+  @IsIn(NOISE_KINDS) kind!: NoiseSort;
+  @IsNumber() @Min(-96) @Max(12) db: number = 0;
+  @IsNumber() @Min(-96) @Max(0) together: number = 0;
+}
+/** What is cleaned of a track. */
+export class CleanRule {
+  /** How much quieter it is where nobody sings, dB. */
+  @IsNumber() @Min(-96) @Max(0) gapsDb: number = 0;
+  /** Mouth clicks are taken out. */
+  @IsBoolean() clicks: boolean = false;
 }
 
 /**
@@ -400,6 +461,9 @@ export class Track {
   @IsOptional() @ValidateNested() @Type(() => Guide) guide: Guide | null = null;
   /** Where it was moved and stretched by hand, in order. */
   @IsListOf(() => TimeAnchor, 50000) time: TimeAnchor[] = [];
+  /** Unpitched sounds, by their kind. */
+  @IsListOf(() => NoiseRule, 4) noises: NoiseRule[] = [];
+  @IsOptional() @ValidateNested() @Type(() => CleanRule) clean: CleanRule | null = null;
   /** Stretches said to keep their length, or to give. */
   @IsListOf(() => GiveSpan, 5000) gives: GiveSpan[] = [];
   /** Stretches of which other tunings are kept. */

@@ -11,7 +11,7 @@ const PIECE = 30;
 /** Id of the take of a part that is made of a take of its lead. */
 export const partTakeId = (track: string, take: string): string => `${track.slice(0, PIECE)}-${take.slice(0, PIECE)}`;
 
-const SHARED = ['name', 'sourceId', 'offsetSeconds', 'range', 'channels', 'words', 'corrections'] as const;
+const SHARED = ['name', 'sourceId', 'offsetSeconds', 'range', 'channels', 'words', 'noises', 'corrections'] as const;
 
 /** Gives every part the takes and the comp of the track it is made from. What needs no change stays the same object. */
 export function withParts(song: Song): Song {
@@ -43,8 +43,7 @@ function madeFrom(part: Track, lead: Track): Track {
   const segments = lead.segments.map(g => ({ ...g, takeId: partTakeId(part.id, g.takeId) }));
   // where its lead follows another, or was moved, it goes along
   const { followsId, align, found, time } = lead;
-  const follows =
-    part.followsId === followsId && part.align === align && part.found === found && part.time === time;
+  const follows = part.followsId === followsId && part.align === align && part.found === found && part.time === time;
   const sameTakes = takes.length === part.takes.length && takes.every((t, i) => t === part.takes[i]);
   const sameSegments = JSON.stringify(segments) === JSON.stringify(part.segments);
   if (sameTakes && sameSegments && follows) return part;

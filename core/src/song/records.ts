@@ -2,6 +2,7 @@ import {
   AlignRule,
   Alternative,
   Chord,
+  CleanRule,
   Corrections,
   GiveSpan,
   Guide,
@@ -12,6 +13,8 @@ import {
   KeyChange,
   MetreChange,
   MovedWord,
+  NoiseEdit,
+  NoiseRule,
   OwnStart,
   PartRule,
   PhraseMark,
@@ -54,7 +57,12 @@ const CORRECTIONS: RecordShape = {
   type: Corrections,
   items: { heard: HeardStretch, regions: StretchOfNotes, kinds: StretchOfKind, looked: null },
 };
-const TAKE: RecordShape = { type: Take, edits: 'edits', items: { words: Word }, single: { corrections: CORRECTIONS } };
+const TAKE: RecordShape = {
+  type: Take,
+  edits: 'edits',
+  items: { words: Word, noises: NoiseEdit },
+  single: { corrections: CORRECTIONS },
+};
 const ALIGN: RecordShape = { type: AlignRule, items: { ties: TieMark, moved: MovedWord, asSung: SpanRecord } };
 const PART: RecordShape = { type: PartRule };
 const GUIDE: RecordShape = { type: Guide, items: { notes: GuideNoteRecord } };
@@ -62,8 +70,8 @@ const PHRASE: RecordShape = { type: PhraseMark, records: { remarks: { type: Rema
 const TRACK: RecordShape = {
   type: Track,
   records: { takes: TAKE, phrases: PHRASE, alternatives: { type: Alternative, items: { edits: KeptEdit } } },
-  items: { segments: Segment, whole: WholeTakeRecord, time: TimeAnchor, gives: GiveSpan },
-  single: { align: ALIGN, part: PART, guide: GUIDE },
+  items: { segments: Segment, whole: WholeTakeRecord, time: TimeAnchor, gives: GiveSpan, noises: NoiseRule },
+  single: { align: ALIGN, part: PART, guide: GUIDE, clean: { type: CleanRule } },
 };
 const TEMPO: RecordShape = { type: Tempo, items: { changes: TempoChange, metres: MetreChange } };
 export const SONG_SHAPE: RecordShape = {

@@ -1,0 +1,99 @@
+import type { Decibels, Hertz } from '../units';
+
+/** Loudness as broadcasting measures it (ITU-R BS.1770-4), and peaks, a number a frame. */
+
+interface Biquad {
+  b: [number, number, number];
+  a: [number, number];
+}
+
+/** The two filters of K weighting at any rate, from their analogue values. */
+function weighting(rate: Hertz): Biquad[] {
+  const shelf = () => {
+    const [f, gain, q] = [1681.974450955533, 3.999843853973347, 0.7071752369554196];
+    const k = Math.tan((Math.PI * f) / rate);
+    const high = 10 ** (gain / 20);
+    const band = high ** 0.4996667741545416;
+    const a0 = 1 + k / q + k * k;
+    return {
+      b: [(high + (band * k) / q + k * k) / a0, (2 * (k * k - high)) / a0, (high - (band * k) / q + k * k) / a0],
+      a: [(2 * (k * k - 1)) / a0, (1 - k / q + k * k) / a0],
+    } as Biquad;
+  };
+  const pass = () => {
+    const [f, q] = [38.13547087602444, 0.5003270373238773];
+    const k = Math.tan((Math.PI * f) / rate);
+    const a0 = 1 + k / q + k * k;
+    return { b: [1, -2, 1], a: [(2 * (k * k - 1)) / a0, (1 - k / q + k * k) / a0] } as Biquad;
+  };
+  return [shelf(), pass()];
+}
+
+/** Added to a mean square to make it loudness, dB. */
+const OFFSET: Decibels = -0.691;
+const LEAST = 1e-12;
+
+/**
+ * K-weighted loudness of frames of 10 ms, all channels together.
+ * @param hop of the frames, s; frame k is centred at k * hop @returns LUFS a frame
+ */
+export function frameLoudness(
+  channels: readonly Float32Array[],
+  rate: Hertz,
+  hop: number,
+  frames: number,
+): Float32Array {
+  const step = hop * rate;
+  // squares up to each sample of a block, summed by half frames
+  const halves = new Float64Array(2 * frames + 4);
+  for (const x of channels) {
+    const state = weighting(rate).map(f => ({ ...f, z: [0, 0] as [number, number] }));
+    for (let i = 0; i < x.length; i++) {
+      let v = x[i];
+      for (const { b, a, z } of state) {
+        const y = b[0] * v + z[0];
+        z[0] = b[1] * v - a[0] * y + z[1];
+        z[1] = b[2] * v - a[1] * y;
+        v = y;
+      }
+      const h = Math.floor((2 * i) / step) + 2;
+      if (h < halves.length) halves[h] += v * v;
+    }
+  }
+  return Float32Array.from({ length: frames }, (_, k) => {
+    // two half frames on either side of its centre
+    const sum = halves[2 * k] + halves[2 * k + 1] + halves[2 * k + 2] + halves[2 * k + 3];
+    return OFFSET + 10 * Math.log10(sum / (2 * step) + LEAST);
+  });
+}
+
+/** Mean loudness of some frames, by their power. */
+export function meanLoudness(loudnessDb: ArrayLike<number>, frames: Iterable<number>): Decibels | null {
+  let [sum, count] = [0, 0];
+  for (const k of frames) {
+    const db = loudnessDb[k];
+    if (!Number.isFinite(db)) continue;
+    sum += 10 ** (db / 10);
+    count++;
+  }
+  return count ? 10 * Math.log10(sum / count + LEAST) : null;
+}
+
+/** What lies between samples may be so much over them, dB. */
+const BETWEEN: Decibels = 0.6;
+
+/** Highest peak within a hop of each frame, all channels, dB full scale; what lies between samples allowed for. */
+export function framePeaks(channels: readonly Float32Array[], rate: Hertz, hop: number, frames: number): Float32Array {
+  const step = hop * rate;
+  const blocks = new Float32Array(frames + 2);
+  for (const x of channels)
+    for (let i = 0; i < x.length; i++) {
+      const k = Math.min(frames, Math.floor(i / step));
+      const v = Math.abs(x[i]);
+      if (v > blocks[k]) blocks[k] = v;
+    }
+  return Float32Array.from(
+    { length: frames },
+    (_, k) => BETWEEN + 20 * Math.log10(Math.max(blocks[k], blocks[k - 1] ?? 0) + 1e-9),
+  );
+}
