@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { readWav } from '@essim/core';
 import { strToU8, unzipSync, zipSync } from 'fflate';
 import { xOf } from '../app/src/field/viewport';
-import { alignLayout, mirrorAxes, offsetY } from '../app/src/desks/align/draw';
+import { mirrorAxes, mirrorLayout, offsetY } from '../app/src/field/draw/mirror';
 import { Visit } from './browser';
 
 const tracks = 'aside[aria-label="Tracks and phrases"]';
@@ -108,7 +108,7 @@ describe('a stack: from raw takes to finished stems', () => {
     await visit.press('ArrowRight');
     await visit.press('ArrowRight');
     const f = await visit.field();
-    const layout = alignLayout(f.width, f.height);
+    const layout = mirrorLayout(f.width, f.height);
     const notes = (await visit.notes()).filter(n => n.start > f.view.from && n.start + n.length < f.view.to);
     const leaf = notes[4];
     const x = f.x + xOf(f.view, layout, leaf.start + leaf.length / 2);

@@ -5,6 +5,7 @@ import type { DeskId } from './desks';
 import { gatherDesk } from './gather/desk';
 import { listenDesk } from './listen/desk';
 import { partsDesk } from './parts/desk';
+import { timeDesk } from './time/desk';
 import { tuneDesk } from './tune/desk';
 
 /** The desks that are open; a new one is entered here and nowhere else. */
@@ -12,6 +13,7 @@ export const OPEN_DESKS: Partial<Record<DeskId, Desk>> = {
   gather: gatherDesk,
   listen: listenDesk,
   tune: tuneDesk,
+  time: timeDesk,
   align: alignDesk,
   parts: partsDesk,
   deliver: deliverDesk,

@@ -101,7 +101,10 @@ async function songLength(tracks: readonly Track[]): Promise<number> {
         await new Promise(r => setTimeout(r, 50));
       }
       const x = open.sounds.get(c.takeId)?.sung[0];
-      if (x) last = Math.max(last, Math.min(c.to * song.sampleRate, Math.round(c.shift * song.sampleRate) + x.length));
+      if (!x) continue;
+      // a word may be held on past the end of its recording
+      const end = Math.max(c.shift + x.length / song.sampleRate, c.place.toSong(x.length / song.sampleRate));
+      last = Math.max(last, Math.min(c.to * song.sampleRate, Math.round(end * song.sampleRate)));
     }
   return Math.ceil(last);
 }

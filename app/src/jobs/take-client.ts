@@ -5,6 +5,7 @@ import {
   type Range,
   type Reading,
   type ReadingCorrections,
+  type TakeSound,
   type TakeSurroundings,
 } from '@essim/core';
 import type { HeardAt } from '../player/urgency';
@@ -142,6 +143,11 @@ export class TakeClient {
   /** A span of the take with these edits, ready to be sung live. Source samples. */
   live(edits: Edits, around: TakeSurroundings | null, from: number, to: number): Promise<LiveNote> {
     return this.ask(job => job.live(edits, around, from, to));
+  }
+
+  /** What its sound tells beside the reading. */
+  sound(): Promise<TakeSound> {
+    return this.ask(job => job.sound());
   }
 
   /** The reading as a tone, in shared memory. */

@@ -3,6 +3,7 @@ import {
   analyseVoice,
   asWhole,
   correctReading,
+  framePeaks,
   headLength,
   layOut,
   learnLines,
@@ -16,6 +17,7 @@ import {
   splitTake,
   Stopped,
   TakePlanner,
+  takeSound,
   toneOf,
   type Edits,
   type FrameSpan,
@@ -27,7 +29,9 @@ import {
   type Span,
   type SplitTake,
   type Surroundings,
+  type TakeSound,
   type TakeSurroundings,
+  type TimeMap,
   type VoiceAnalysis,
 } from '@essim/core';
 import { STATUS } from '../player/mixer';
@@ -63,6 +67,9 @@ export interface PlannedTake {
   tiles?: TileMemory;
 }
 
+/** Memory for a take that is held on past its end reaches so much further, s. */
+const SPARE_SECONDS = 8;
+
 /** How long the renderer rests, by what is left, ms: while there is nothing for the moment, the playhead is looked at so often. */
 const REST_MS: Record<Left, number> = { more: 0, soon: 10, nothing: 60 };
 
@@ -78,6 +85,7 @@ export class TakeJob {
   private planner: TakePlanner | null = null;
   private asked: TakeSurroundings | null = null;
   private around: Surroundings = {};
+  private peakDb: Float32Array | null = null;
   private analysis: VoiceAnalysis | null = null;
   /** Whether the analysis is of the present reading. */
   private analysed = false;
@@ -91,6 +99,7 @@ export class TakeJob {
   open(channels: Float32Array[], sampleRate: number): void {
     this.channels = channels;
     this.sampleRate = sampleRate;
+    this.peakDb = null;
   }
 
   /** Says where the song plays, in the player's shared status, and where in it this take is heard. */
@@ -167,16 +176,20 @@ export class TakeJob {
   plan(edits: Edits, around?: TakeSurroundings | null): PlannedTake {
     const { split, analysis } = this.ready();
     if (around !== undefined || !this.planner) this.asked = around ?? (around === null ? null : this.asked);
-    if (around !== undefined || !this.planner) this.around = planSurroundings(this.asked, split);
+    if (around !== undefined || !this.planner) this.around = this.surrounded(this.asked, split);
     const anew = !this.planner;
     this.planner ??= new TakePlanner(split);
     const planned = this.planner.plan(edits, this.around);
+    const length = this.heardLength(planned.voice);
     const line = midiLine(planned.line, split.voiced);
     let tiles: TileMemory | undefined;
     // a take nobody edited has no tiles
-    const { active, time, levelDb, formantCents } = planned.voice;
-    if (!this.renderer && (time || levelDb || formantCents || active.some(a => a === 1))) {
-      tiles = tileMemory(this.channels[0].length, this.channels.length);
+    const { active, time, levelDb, formantCents, tone } = planned.voice;
+    const asks = time || levelDb || formantCents || tone || active.some(a => a === 1);
+    // what is held on for longer than there is room for begins anew
+    if (this.tiles && length > this.tiles.count * TILE) this.renderer = this.tiles = null;
+    if (!this.renderer && asks) {
+      tiles = tileMemory(length, this.channels.length);
       this.tiles = new TileWriter(tiles);
       this.renderer = new TileRenderer(this.tiles, {
         position: () => this.playhead.position(),
@@ -192,6 +205,26 @@ export class TakeJob {
       line.buffer,
       ...(gainDb ? [gainDb.buffer] : []),
     ]);
+  }
+
+  /** Samples a plan makes of the take; with some to spare where it is longer than it was sung. */
+  private heardLength({ time }: { time?: TimeMap | null }): number {
+    const [{ length }] = this.channels;
+    const end = time ? Math.ceil(time.forward(length / this.sampleRate) * this.sampleRate) : length;
+    return end > length ? end + SPARE_SECONDS * this.sampleRate : length;
+  }
+
+  /** What the sound tells beside the reading. */
+  sound(): TakeSound {
+    const { split } = this.ready();
+    const sound = takeSound(this.channels, split.reading);
+    return transfer(sound, [sound.loudnessDb.buffer, sound.peakDb.buffer, sound.colour.buffer]);
+  }
+
+  /** What surrounds the take as the planner takes it. */
+  private surrounded(around: TakeSurroundings | null, split: SplitTake): Surroundings {
+    this.peakDb ??= framePeaks(this.channels, this.sampleRate, split.reading.hop, split.sung.length);
+    return { ...planSurroundings(around, split), peakDb: this.peakDb };
   }
 
   /** Nothing more is asked of this take. */
@@ -230,7 +263,7 @@ export class TakeJob {
   /** A span of the take with these edits, ready to be sung live. Source samples. */
   live(edits: Edits, around: TakeSurroundings | null, from: number, to: number): LiveNote {
     const { split, analysis } = this.ready();
-    const { voice } = planTake(split, edits, planSurroundings(around, split));
+    const { voice } = planTake(split, edits, this.surrounded(around, split));
     const snapshot = analysis.snapshot(from, to);
     const step = voice.hop * this.sampleRate;
     const firstFrame = Math.max(0, Math.floor(snapshot.from / step));
@@ -241,7 +274,7 @@ export class TakeJob {
   /** The whole take with these edits. */
   render(edits: Edits, around: TakeSurroundings | null = null): Float32Array[] {
     const { split, analysis } = this.ready();
-    const { voice } = planTake(split, edits, planSurroundings(around, split));
+    const { voice } = planTake(split, edits, this.surrounded(around, split));
     const layout = layOut(analysis, voice, this.renderer?.latest);
     const known = this.renderer?.rendered(layout);
     const out = this.channels.map(() => new Float32Array(layout.length));

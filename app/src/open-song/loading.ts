@@ -1,4 +1,4 @@
-import { isVocal, unreadTake, type Take, type Track } from '@essim/core';
+import { isVocal, placedClips, unreadTake, type Take, type Track } from '@essim/core';
 import { toast } from 'sonner';
 import { wholeSong } from '../field/viewport';
 import { withFiles } from '../jobs/files-client';
@@ -117,6 +117,32 @@ function forgetChanged(tracks: readonly Track[]): void {
     }
 }
 
+/** The song is at least so long. */
+function reachTo(end: number): void {
+  const open = opened()!;
+  if (end <= get().duration && open.sounds.size !== 1) return;
+  const duration = Math.max(end, open.sounds.size === 1 ? 1 : get().duration);
+  void noteLength(open.id, duration).catch(() => {});
+  set(s => ({
+    duration,
+    view: s.viewBefore.length || editViewOf(s).status === 'ready' ? s.view : wholeSong(duration, s.view),
+  }));
+}
+
+/** The song goes on for as long as anything of it is heard: a word may be held on past the end of its recording. */
+export function reachOn(): void {
+  const open = opened();
+  const song = songOf(get());
+  if (!open || !song) return;
+  for (const track of song.tracks)
+    for (const c of placedClips(song, track)) {
+      const sound = open.sounds.get(c.takeId);
+      if (!sound || !c.place.bent) continue;
+      const end = Math.min(c.to, c.place.toSong(sound.sung[0].length / song.sampleRate));
+      if (end > get().duration) reachTo(end);
+    }
+}
+
 async function loadSound(take: Take): Promise<void> {
   const open = opened()!;
   const song = songOf(get())!;
@@ -124,15 +150,7 @@ async function loadSound(take: Take): Promise<void> {
     const sung = await withFiles(async job => job.load(song.id, take.sourceId, take.channels));
     if (!stillOpen(open.id)) return;
     open.sounds.set(take.id, { sung, linked: take.channels === 'linked' });
-    const end = take.offsetSeconds + sung[0].length / song.sampleRate;
-    if (end > get().duration || open.sounds.size === 1) {
-      const duration = Math.max(end, open.sounds.size === 1 ? 1 : get().duration);
-      void noteLength(open.id, duration).catch(() => {});
-      set(s => ({
-        duration,
-        view: s.viewBefore.length || editViewOf(s).status === 'ready' ? s.view : wholeSong(duration, s.view),
-      }));
-    }
+    reachTo(take.offsetSeconds + sung[0].length / song.sampleRate);
     syncPlayer();
   } catch (error) {
     failTake(take, error);

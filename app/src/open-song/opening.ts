@@ -6,7 +6,7 @@ import { loadHistory } from '../keeping/songs';
 import { Player } from '../player/player';
 import { onShown, takeHistory } from './changing';
 import { loadListening } from './listening';
-import { forgetAll, loadMissing } from './loading';
+import { forgetAll, loadMissing, reachOn } from './loading';
 import { heardAlike, replan, surroundedOtherwise } from './planning';
 import { recorrect } from './reading';
 import { written } from './saving';
@@ -122,8 +122,11 @@ function goAlong(before: Song | null, song: Song): void {
   soundGuide();
   if (before && before.tracks.every((t, i) => sameLayout(t, song.tracks[i]))) {
     if (before.tracks !== song.tracks) applyGains();
-  } else if (JSON.stringify(laidOut(before)) !== JSON.stringify(laidOut(song))) syncPlayer();
-  else applyGains();
+  } else {
+    reachOn();
+    if (JSON.stringify(laidOut(before)) !== JSON.stringify(laidOut(song))) syncPlayer();
+    else applyGains();
+  }
   void loadMissing();
 }
 

@@ -339,7 +339,9 @@ export class Mixer {
         if (!source) continue;
         const { sung, tiles } = source;
         const first = Math.max(0, clip.from - clip.halfIn - position, clip.offset - position);
-        const last = Math.min(count, clip.to + clip.halfOut - position, clip.offset + sung[0].length - position);
+        // what is held on past its end sounds on in its tiles
+        const length = tiles ? Math.max(sung[0].length, tiles.table.length * TILE) : sung[0].length;
+        const last = Math.min(count, clip.to + clip.halfOut - position, clip.offset + length - position);
         if (first >= last) continue;
         const keep = (1 - GLIDE) ** first;
         let gl = line.wantedLeft + (line.left - line.wantedLeft) * keep;
@@ -366,6 +368,9 @@ export class Mixer {
               this.goOver(read, sung, tiles, tile, slot, isLate(state));
             }
           }
+          // nothing was sung there
+          if (now === sung) end = Math.min(end, Math.max(i, clip.offset + sung[0].length - position));
+          if (end <= i) break;
           for (; i < end; i++, at++) {
             gl += (line.wantedLeft - gl) * GLIDE;
             gr += (line.wantedRight - gr) * GLIDE;
@@ -373,14 +378,14 @@ export class Mixer {
             let r = now[second][at + base];
             if (main && read.oldLeft > 0) {
               const u = read.oldLeft-- / this.fade;
-              l += (read.old[0][at + read.oldBase] - l) * u;
-              r += (read.old[second][at + read.oldBase] - r) * u;
+              l += ((read.old[0][at + read.oldBase] || 0) - l) * u;
+              r += ((read.old[second][at + read.oldBase] || 0) - r) * u;
             }
             const share = this.mixes[o + i];
             if (share < 1) {
               source.match += (wantedMatch - source.match) * GLIDE;
-              l += (source.match * sung[0][at] - l) * (1 - share);
-              r += (source.match * sung[second][at] - r) * (1 - share);
+              l += (source.match * (sung[0][at] || 0) - l) * (1 - share);
+              r += (source.match * (sung[second][at] || 0) - r) * (1 - share);
             }
             if (source.linked) l = r = (l + r) / 2;
             const g = this.mixes[env + i] * clipGain(clip, position + i);

@@ -90,3 +90,30 @@ export function NumberInput({ label, value, low, high, digits, onSet }: NumberIn
     />
   );
 }
+
+interface SelectProps {
+  label: string;
+  value: string;
+  /** Values and what they are called. */
+  options: readonly (readonly [value: string, name: string])[];
+  className?: string;
+  onChange: (value: string) => void;
+}
+
+/** One of several. */
+export function Select({ label, value, options, className = '', onChange }: SelectProps) {
+  return (
+    <select
+      className={`${PLAIN} ${className}`}
+      aria-label={label}
+      value={value}
+      onChange={e => onChange(e.target.value)}
+    >
+      {options.map(([v, name]) => (
+        <option key={v} value={v}>
+          {name}
+        </option>
+      ))}
+    </select>
+  );
+}

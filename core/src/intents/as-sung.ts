@@ -55,11 +55,13 @@ export const asSung: Intent = {
       return !left || Object.keys(left).length < Object.keys(edit).length;
     });
     if (!edited.length && !moved.length) throw new Refused('nothing was edited here');
-    const free = edited.length
-      ? moved.length
+    // a pin keeps where a note lies, not how loud it is
+    const keepsPinned = what !== 'tone' && edited.length > 0;
+    const free = !keepsPinned
+      ? edited
+      : moved.length
         ? edited.filter(t => isFree(stage, t))
-        : movableNotes(stage, edited)
-      : [];
+        : movableNotes(stage, edited);
     const acted = setting(stage, '', free, e => without(e, what));
     const label = `As sung: ${counted(moved.length ? list.length : free.length, 'note')}`;
     return { label, song: together(moved)(acted.song) };

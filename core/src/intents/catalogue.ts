@@ -8,6 +8,7 @@ import { slack } from './slack';
 import { WHOLE_TAKE_INTENTS } from './whole-take';
 import { DETAIL_INTENTS } from './detail';
 import { PART_INTENTS } from './parts';
+import { PASTE_INTENTS } from './paste';
 import { SONG_INTENTS } from './song';
 import { STACK_INTENTS } from './stack';
 import { TIME_INTENTS } from './time';
@@ -29,6 +30,7 @@ export const INTENTS: readonly Intent[] = [
   asSung,
   ...TIME_INTENTS,
   ...TONE_INTENTS,
+  ...PASTE_INTENTS,
   copyEdits,
   ...ALTERNATIVE_INTENTS,
   ...STACK_INTENTS,

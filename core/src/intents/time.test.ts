@@ -255,3 +255,35 @@ test('any sequence runs forward, and as sung brings everything back', async () =
   if (one) expect(heard(one)[2]).toEqual(heard(start)[2]);
   expect((await follow([{ do: 'as-sung', on: { tracks: 'Lead' } }], s)).tracks[0].time).toEqual([]);
 });
+
+describe('what is pasted', () => {
+  const line = (s: Song) => score(s).view('Lead').line;
+
+  test('is heard where it is put, crossfaded, with what was decided about it; phrases and takes to pick from stay', async () => {
+    const moved = await follow([
+      { do: 'place', on: only(2), with: { pitch: 67 } },
+      { do: 'nudge', on: only(2), with: { ms: 50 } },
+    ]);
+    const s = await follow([{ do: 'paste', on: { tracks: 'Lead' }, with: { from: 2.55, to: 3.6, at: 4.55 } }], moved);
+    const notes = heard(s);
+    expect(notes).toHaveLength(5);
+    expect(notes[4].slice(0, 1)).toEqual([expect.closeTo(4.65, 3)]);
+    expect(notes[4][2]).toBeCloseTo(5.45, 3);
+    const { edits, notes: list } = score(s).view('Lead');
+    expect(edits[list[4].key]?.target).toBe(67);
+    expect(s.tracks[0].segments.map(g => g.fadeMs)).toEqual([12, 12, 12]);
+    expect(score(s).view('Lead').phrases).toEqual(score(moved).view('Lead').phrases);
+    expect(s.tracks[0].takes.map(t => t.borrowed)).toEqual([false, true]);
+    expect(line(s).length).toBeGreaterThan(0);
+    rises(s);
+  });
+
+  test('comes from another track too, and is refused where nothing is', async () => {
+    const two = song([LEAD, track('Other', [take('o', { offsetSeconds: 2 })], { role: 'double' })], {});
+    const step = { do: 'paste', on: { tracks: 'Lead' }, with: { from: 3, to: 3.5, track: 'Other', at: 5 } };
+    const s = await follow([step], two);
+    expect(heard(s).map(n => n[0])).toEqual([1, 1.5, 2.6, 4, 5]);
+    await expect(follow([{ ...step, with: { ...step.with, to: 3 } }], two)).rejects.toThrow('nothing between');
+    await expect(follow([{ ...step, with: { ...step.with, track: 'Nobody' } }], two)).rejects.toThrow('no track');
+  });
+});

@@ -289,7 +289,11 @@ const smoothed = (v: readonly number[]): number[] =>
 /** By how much the loudness of a voice of some colour and pitch changes with gains in its bands, dB: summed over its harmonics. */
 function loudnessChange(own: ArrayLike<number>, gains: readonly number[], hz: number): Decibels {
   const at = (list: ArrayLike<number>, f: number) => {
-    const place = clamp(((list.length - 1) * Math.log(f / BANDS[0])) / Math.log(BANDS[BANDS.length - 1] / BANDS[0]), 0, list.length - 1);
+    const place = clamp(
+      ((list.length - 1) * Math.log(f / BANDS[0])) / Math.log(BANDS[BANDS.length - 1] / BANDS[0]),
+      0,
+      list.length - 1,
+    );
     const i = Math.min(list.length - 2, Math.floor(place));
     return list[i] + (list[i + 1] - list[i]) * (place - i);
   };

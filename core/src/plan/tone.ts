@@ -183,7 +183,14 @@ export class TonePlanner {
 }
 
 /** Gain of a note at a frame; its consonants are as loud as its ends. @param since after its onset, s */
-function gainAt(e: NoteEdit, k: number, { start, end }: FrameSpan, own: FrameSpan, since: Seconds, hop: number): number {
+function gainAt(
+  e: NoteEdit,
+  k: number,
+  { start, end }: FrameSpan,
+  own: FrameSpan,
+  since: Seconds,
+  hop: number,
+): number {
   if (e.silent) return 0;
   const u = clamp((k - own.start) / Math.max(1, own.end - own.start), 0, 1);
   let gain = gainOf(levelAt(e, u) + (e.evenDb ?? 0));

@@ -234,7 +234,9 @@ export class Listener {
       for (const c of placedClips(song, track)) {
         const take = track.takes.find(t => t.id === c.takeId)!;
         const [x] = await this.sound(take);
-        last = Math.max(last, Math.min(c.to * song.sampleRate, Math.round(c.shift * song.sampleRate) + x.length));
+        // a word may be held on past the end of its recording
+        const end = Math.max(c.shift + x.length / song.sampleRate, c.place.toSong(x.length / song.sampleRate));
+        last = Math.max(last, Math.min(c.to * song.sampleRate, Math.round(end * song.sampleRate)));
       }
     return Math.ceil(last);
   }

@@ -27,6 +27,10 @@ export class Place {
   toTake(song: HeardSeconds): TakeSeconds {
     return (this.bent ? this.bent.backward(song) : song) - this.shift;
   }
+  /** Where its pace changes between two moments of the take. */
+  knots(from: TakeSeconds, to: TakeSeconds): TakeSeconds[] {
+    return (this.bent?.toJSON() ?? []).map(p => p.from - this.shift).filter(t => t > from && t < to);
+  }
   /** Take time to the same take's time as heard. */
   takeMap(): TimeMap | null {
     if (!this.bent) return null;

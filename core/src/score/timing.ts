@@ -511,6 +511,16 @@ export class Timing {
     return Object.assign(Object.create(Timing.prototype) as Timing, this, { anchors });
   }
 
+  /** Moments held by hand, as heard, and where they would be. */
+  get stitches(): { at: HeardSeconds; was: Seconds }[] {
+    return this.anchors.flatMap(a => (a.holds === 'stitch' ? [{ at: a.to, was: a.from }] : []));
+  }
+
+  /** What keeps its length, by the clock of what is not moved. */
+  get stiff(): Span[] {
+    return this.gives.filter(g => g.give === CONSONANT);
+  }
+
   /** What is silent because a gap was left, by the clock of what is not moved. */
   get gaps(): Span[] {
     return this.anchors.flatMap((a, i) =>

@@ -4,6 +4,7 @@ import {
   changedAlone,
   findPhrases,
   matchEdits,
+  pickedFrom,
   type Edits,
   type NoteEdit,
   type Phrase,
@@ -285,7 +286,7 @@ function editsOfNotes(
 }
 
 const readingsOf = (track: Track, takes: TakeViews): unknown[] =>
-  track.takes.flatMap(t => [takes[t.id]?.reading, takes[t.id]?.notes, t.offsetSeconds]);
+  pickedFrom(track).flatMap(t => [takes[t.id]?.reading, takes[t.id]?.notes, t.offsetSeconds]);
 
 function phrasesOf(track: Track, takes: TakeViews, older: Made | undefined, before: TrackView | undefined): Phrase[] {
   const same = older && sameList(older.phrasesOf, readingsOf(track, takes));
@@ -296,7 +297,7 @@ function phrasesOf(track: Track, takes: TakeViews, older: Made | undefined, befo
 function foundPhrases(track: Track, takes: TakeViews): Phrase[] {
   const notes: Span[] = [];
   const breaths: Span[] = [];
-  for (const take of track.takes) {
+  for (const take of pickedFrom(track)) {
     const view = takes[take.id];
     if (!view?.reading) continue;
     const at = (s: Span) => ({ start: s.start + take.offsetSeconds, end: s.end + take.offsetSeconds });

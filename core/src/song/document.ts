@@ -243,6 +243,8 @@ export class Take {
   @IsListOf(() => Word, 20000) words: Word[] = [];
   /** Unpitched sounds turned up or down one by one. */
   @IsListOf(() => NoiseEdit, 20000) noises: NoiseEdit[] = [];
+  /** Holds what was pasted from elsewhere: it is not one of the takes that are picked from. */
+  @IsBoolean() borrowed: boolean = false;
   /** Null: as Essim reads it. */
   @IsOptional() @ValidateNested() @Type(() => Corrections) corrections: Corrections | null = null;
 }
@@ -620,6 +622,9 @@ export function mainTake(track: Track): Take | undefined {
   const first = track.segments[0];
   return track.takes.find(t => t.id === first?.takeId) ?? track.takes[0];
 }
+
+/** The takes of a track that can be picked from. */
+export const pickedFrom = ({ takes }: Pick<Track, 'takes'>): Take[] => takes.filter(t => !t.borrowed);
 
 /** Whether a track following another would close a circle. */
 export function circles(song: Pick<Song, 'tracks'>, trackId: string, followsId: string): boolean {

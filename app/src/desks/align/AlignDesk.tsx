@@ -7,7 +7,8 @@ import { useScene } from '../../field/use-scene';
 import { goToPhrase } from '../../shell/commands';
 import { leavesOf, shownFollower, stackOf } from '../../commands/aligning';
 import { editTrack, look, songOf, useSession, viewOf, type SessionState } from '../../open-song';
-import { alignDress, alignLayout, type AlignScene } from './draw';
+import { mirrorLayout } from '../../field/draw/mirror';
+import { alignDress, type AlignScene } from './draw';
 import { useAlign } from './state';
 import { alignTool } from './tool';
 
@@ -74,7 +75,7 @@ export function AlignDesk() {
       version={version}
       tool={alignTool}
       onView={look}
-      lay={dress ? alignLayout : undefined}
+      lay={dress ? mirrorLayout : undefined}
       label={`Offsets of ${trackName}. Arrow keys choose a syllable, T ties it; a table of the notes follows.`}
     />
   );

@@ -4,20 +4,11 @@ import { areaAt } from '../../field/hit';
 import { xOf } from '../../field/viewport';
 import { drawnScene, recordingPen, type Stroke } from '../../testing-drawing';
 import { view } from '../../testing-field';
-import {
-  alignDress,
-  alignLayout,
-  leafAt,
-  mirrorAxes,
-  mirrorOf,
-  offsetAt,
-  offsetsOf,
-  offsetY,
-  type AlignLeaf,
-} from './draw';
+import { mirrorAxes, mirrorLayout, mirrorOf, offsetAt, offsetsOf, offsetY } from '../../field/draw/mirror';
+import { alignDress, leafAt, type AlignLeaf } from './draw';
 
 describe('mirror and offset lane', () => {
-  const l = alignLayout(1000, 640);
+  const l = mirrorLayout(1000, 640);
   const leaf = (i: number, fields: Partial<AlignLeaf> = {}): AlignLeaf => ({
     key: `n${i}`,
     word: `word${i}`,

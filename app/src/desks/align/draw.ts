@@ -4,7 +4,20 @@ import { box, fade, fitted, font, line, type Pen } from '../../field/draw/shapes
 import type { Dress } from '../../field/dress';
 import type { Palette } from '../../field/palette';
 import type { Scene } from '../../field/scene';
-import { layoutFor, xOf, type Band, type Layout } from '../../field/viewport';
+import {
+  drawScale,
+  fillLoudness,
+  lane,
+  leafShape,
+  mirrorAxes,
+  mirrorOf,
+  offsetsOf,
+  offsetY,
+  outlineLoudness,
+  SHORTEST_LEAF,
+  title,
+} from '../../field/draw/mirror';
+import { xOf } from '../../field/viewport';
 
 /** A lead and its followers, by how early or late each syllable is. Song time as heard. */
 export interface AlignScene {
@@ -33,50 +46,8 @@ export interface AlignLeaf {
   stretch: number;
 }
 
-/** With the mirror and the offset lane over a smaller field, and no lanes under it. */
-export function alignLayout(width: number, height: number): Layout {
-  const l = layoutFor(width, height);
-  const upper = Math.max(90, Math.min(170, (height - 78) * 0.24));
-  const mirror = { top: 78, bottom: 78 + upper };
-  const offsets = { top: mirror.bottom, bottom: mirror.bottom + upper };
-  const none = { top: height, bottom: height };
-  return { ...l, own: { mirror, offsets }, field: { top: offsets.bottom, bottom: height }, noises: none, level: none };
-}
-
-const NOWHERE: Band = { top: 0, bottom: 0 };
-export const mirrorOf = (l: Layout): Band => l.own.mirror ?? NOWHERE;
-export const offsetsOf = (l: Layout): Band => l.own.offsets ?? NOWHERE;
-
-/** Half the offset lane's height, s. */
-export const OFFSET_REACH = 0.14;
-/** Nearer than this is together, s. */
-export const TOGETHER = 0.02;
-const LEAF_HALF = 6.5;
-const SHORTEST_LEAF = 12;
-/** The gap of the mirror that threads cross, share of its height. */
-const GAP = 0.16;
 /** A tag tells what a syllable was when it was off by more. */
 const TOLD = 0.045;
-/** So far under its loudest moment a voice is drawn flat. */
-const SHOWN_DB = 34;
-
-export const offsetY = (l: Layout, seconds: number): number => {
-  const { top, bottom } = offsetsOf(l);
-  const middle = (top + bottom) / 2;
-  const s = Math.max(-1.08, Math.min(1.08, seconds / OFFSET_REACH));
-  return middle + s * ((bottom - top) / 2 - 12);
-};
-export const offsetAt = (l: Layout, y: number): number => {
-  const { top, bottom } = offsetsOf(l);
-  return ((y - (top + bottom) / 2) / ((bottom - top) / 2 - 12)) * OFFSET_REACH;
-};
-
-/** Where the two halves of the mirror meet their gap. */
-export function mirrorAxes(l: Layout): { lead: number; follower: number } {
-  const { top, bottom } = mirrorOf(l);
-  const [middle, half] = [(top + bottom) / 2 + 5, ((bottom - top) * GAP) / 2];
-  return { lead: middle - half, follower: middle + half };
-}
 
 /** Mirror and offset lane over the field. */
 export const alignDress = (a: AlignScene): Dress => ({
@@ -87,24 +58,6 @@ export const alignDress = (a: AlignScene): Dress => ({
     pen.restore();
   },
 });
-
-function lane(pen: Pen, s: Scene, { top, bottom }: Band): void {
-  const { layout: l, palette: p } = s;
-  pen.fillStyle = p.panel;
-  pen.fillRect(0, top, l.width, bottom - top);
-  pen.strokeStyle = p.rule;
-  pen.lineWidth = 1;
-  line(pen, 0, bottom - 0.5, l.width, bottom - 0.5);
-  line(pen, l.ladder - 0.5, top, l.ladder - 0.5, bottom);
-}
-
-function title(pen: Pen, text: string, colour: string, y: number, width: number): void {
-  pen.font = font(10.5, 600);
-  pen.fillStyle = colour;
-  pen.textAlign = 'left';
-  pen.textBaseline = 'middle';
-  pen.fillText(fitted(pen, text, width), 8, y);
-}
 
 /** The lead's loudness grows up, the follower's down, and threads go from each moment to its counterpart. */
 function drawMirror(pen: Pen, s: Scene, a: AlignScene): void {
@@ -135,75 +88,6 @@ function drawMirror(pen: Pen, s: Scene, a: AlignScene): void {
   const shown = a.followers.find(f => f.shown);
   for (const leaf of shown?.leaves ?? []) drawThread(pen, s, a, leaf, axes);
   pen.restore();
-}
-
-const loudness = new WeakMap<Float32Array, number>();
-function loudestOf(levelDb: Float32Array): number {
-  let most = loudness.get(levelDb);
-  if (most === undefined) loudness.set(levelDb, (most = levelDb.reduce((m, v) => Math.max(m, v), -60)));
-  return most;
-}
-
-/** Calls with each place of the view and how high a voice is drawn there: its level, and what is turned up or down. */
-function eachLoudness(
-  s: Scene,
-  levelDb: Float32Array,
-  gainDb: Float32Array | null,
-  put: (x: number, share: number) => void,
-): void {
-  const { layout: l, view: v } = s;
-  const hop = s.reading?.hop ?? 0.005;
-  const loudest = loudestOf(levelDb);
-  for (let x = l.ladder; x <= l.width; x += 1.5) {
-    const t = v.from + ((x - l.ladder) / (l.width - l.ladder)) * (v.to - v.from);
-    const k = Math.round(t / hop);
-    const wide = Math.max(1, Math.round(((v.to - v.from) / (l.width - l.ladder) / hop) * 1.5));
-    let db = -120;
-    for (let j = Math.max(0, k); j < Math.min(levelDb.length, k + wide); j++)
-      db = Math.max(db, levelDb[j] + (gainDb?.[j] ?? 0));
-    const share = Math.max(0, Math.min(1, (db - loudest + SHOWN_DB) / SHOWN_DB));
-    put(x, share ** 1.6);
-  }
-}
-
-function fillLoudness(
-  pen: Pen,
-  s: Scene,
-  levelDb: Float32Array,
-  axis: number,
-  height: number,
-  colour: string,
-  gainDb: Float32Array | null = null,
-): void {
-  const { layout: l } = s;
-  pen.beginPath();
-  pen.moveTo(l.ladder, axis);
-  eachLoudness(s, levelDb, gainDb, (x, share) => pen.lineTo(x, axis + height * share));
-  pen.lineTo(l.width, axis);
-  pen.fillStyle = fade(colour, 0.62);
-  pen.fill();
-}
-
-/** The voice as it was sung, where it sounds: dashed. */
-function outlineLoudness(
-  pen: Pen,
-  s: Scene,
-  levelDb: Float32Array,
-  axis: number,
-  height: number,
-  colour: string,
-): void {
-  pen.beginPath();
-  pen.moveTo(s.layout.ladder, axis);
-  eachLoudness(s, levelDb, null, (x, share) => {
-    if (share) pen.lineTo(x, axis + height * share);
-    else pen.moveTo(x, axis);
-  });
-  pen.strokeStyle = fade(colour, 0.8);
-  pen.lineWidth = 1;
-  pen.setLineDash([3, 3]);
-  pen.stroke();
-  pen.setLineDash([]);
 }
 
 function drawWords(pen: Pen, s: Scene, a: AlignScene): void {
@@ -266,29 +150,7 @@ function drawThread(
 function drawOffsets(pen: Pen, s: Scene, a: AlignScene): void {
   const { layout: l, palette: p, view: v } = s;
   const { top, bottom } = offsetsOf(l);
-  lane(pen, s, offsetsOf(l));
-  pen.textBaseline = 'middle';
-  pen.textAlign = 'left';
-  pen.font = font(10);
-  pen.fillStyle = p.ink2;
-  pen.fillText('early', 8, top + 10);
-  pen.fillText('−100', 8, offsetY(l, -0.1));
-  pen.fillText('0 ms', 8, offsetY(l, 0));
-  pen.fillText('+100', 8, offsetY(l, 0.1));
-  pen.fillText('late', 8, bottom - 10);
-  pen.save();
-  pen.beginPath();
-  pen.rect(l.ladder, top, l.width - l.ladder, bottom - top);
-  pen.clip();
-  pen.fillStyle = fade(p.teal, 0.12);
-  const y0 = offsetY(l, -TOGETHER);
-  pen.fillRect(l.ladder, y0, l.width - l.ladder, offsetY(l, TOGETHER) - y0);
-  pen.strokeStyle = p.ruleSoft;
-  pen.lineWidth = 1;
-  for (const ms of [-100, -50, 50, 100]) {
-    const y = Math.round(offsetY(l, ms / 1000)) + 0.5;
-    line(pen, l.ladder, y, l.width, y);
-  }
+  drawScale(pen, s, '0 ms');
   for (const q of a.asSung) {
     const x = xOf(v, l, q.start);
     pen.fillStyle = fade(p.ink3, 0.16);
@@ -336,7 +198,7 @@ function drawLeaf(pen: Pen, s: Scene, leaf: AlignLeaf, colour: string, shown: bo
     pen.setLineDash([3, 3]);
     pen.strokeStyle = fade(colour, shown ? 0.9 : 0.4);
     pen.lineWidth = 1.2;
-    shape(pen, x, offsetY(l, 0) + 16, width);
+    leafShape(pen, x, offsetY(l, 0) + 16, width);
     pen.stroke();
     pen.setLineDash([]);
     if (!shown) return;
@@ -350,13 +212,13 @@ function drawLeaf(pen: Pen, s: Scene, leaf: AlignLeaf, colour: string, shown: bo
   pen.strokeStyle = fade(colour, shown ? 0.75 : 0.35);
   pen.lineWidth = 1.2;
   if (Math.abs(was - now) > 2) {
-    shape(pen, x, was, width);
+    leafShape(pen, x, was, width);
     pen.stroke();
     pen.lineWidth = 0.8;
     line(pen, x, was, x, now);
   }
   pen.fillStyle = fade(colour, shown ? 0.88 : 0.35);
-  shape(pen, x, now, width);
+  leafShape(pen, x, now, width);
   pen.fill();
   if (chosen) {
     pen.strokeStyle = p.ink;
@@ -378,14 +240,6 @@ function drawLeaf(pen: Pen, s: Scene, leaf: AlignLeaf, colour: string, shown: bo
   const fits = beyond + TAG_HEIGHT < offsetsOf(l).bottom && beyond > offsetsOf(l).top;
   const y = fits ? beyond : was + (leaf.sung > 0 ? -23 : 9);
   drawTag(pen, s, `was ${leaf.sung > 0 ? '+' : '−'}${Math.abs(Math.round(leaf.sung * 1000))}`, x, y, tags);
-}
-
-/** A leaf with its stalk on the left. */
-function shape(pen: Pen, x: number, y: number, width: number): void {
-  pen.beginPath();
-  pen.moveTo(x, y);
-  pen.bezierCurveTo(x + width * 0.25, y - LEAF_HALF * 1.5, x + width * 0.75, y - LEAF_HALF * 0.9, x + width, y);
-  pen.bezierCurveTo(x + width * 0.75, y + LEAF_HALF * 0.9, x + width * 0.25, y + LEAF_HALF * 1.5, x, y);
 }
 
 /** The leaf of the shown follower's at a point of the offset lane. */

@@ -1,6 +1,6 @@
 import { FoundAlignment } from '@essim/core';
 import { xOf, yOf } from '../../field/viewport';
-import { alignLayout, mirrorAxes, offsetsOf, offsetY } from './draw';
+import { mirrorAxes, mirrorLayout, offsetsOf, offsetY } from '../../field/draw/mirror';
 import { cursorAt, Press, type FieldPointer } from '../../field/tool';
 import type { Area } from '../../field/hit';
 import type { Scene } from '../../field/scene';
@@ -17,7 +17,7 @@ import { useAlign } from './state';
 const s = useSession.getState;
 const trackNow = (id: string) => now().tracks.find(t => t.id === id)!;
 const leaves = () => leavesOf(s(), trackNow('ash'));
-const layout = alignLayout(900, 640);
+const layout = mirrorLayout(900, 640);
 const view = { from: 0, to: 7, low: 55, high: 70 };
 const scene = (): Scene => ({ layout, view }) as unknown as Scene;
 

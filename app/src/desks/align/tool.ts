@@ -5,7 +5,8 @@ import { pressNothing, noteHandle, groundHandle } from '../../field/choosing';
 
 import { handle, type Drag, type FieldPointer, type FieldTool } from '../../field/tool';
 import { choose, drop, giveUp, useSession } from '../../open-song';
-import { leafAt, mirrorAxes, offsetAt, offsetsOf } from './draw';
+import { mirrorAxes, offsetAt, offsetsOf } from '../../field/draw/mirror';
+import { leafAt } from './draw';
 import { finishTie, nearestOnset } from './tying';
 import { useAlign } from './state';
 

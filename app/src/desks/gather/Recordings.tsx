@@ -1,4 +1,4 @@
-import { CHANNEL_CHOICES, setTake, type ChannelChoice, type Take, type Track } from '@essim/core';
+import { CHANNEL_CHOICES, pickedFrom, setTake, type ChannelChoice, type Take, type Track } from '@essim/core';
 import { useQuery } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
 import { beginImport } from '../../exchange/importing';
@@ -22,7 +22,7 @@ export function Recordings({ track }: { track: Track }) {
     <section aria-label="Recordings">
       <h2 className="text-[11px] font-semibold text-ink-2">Recordings of {track.name}</h2>
       <ul className="mt-1">
-        {track.takes.map(take => (
+        {pickedFrom(track).map(take => (
           <Row key={take.id} track={track} take={take} onReplaced={setReplacement} />
         ))}
       </ul>

@@ -1,3 +1,4 @@
+import { pickedFrom, type Take } from '@essim/core';
 import type { Action } from '../../shell/commands';
 import { audition, editTrackOf, editViewOf, useSession } from '../../open-song';
 import { pickPhrase } from './edits';
@@ -13,8 +14,9 @@ function step(phrases: number, takes: number): void {
   const count = editViewOf(state()).phrases.length;
   if (!track || !count) return;
   const { phrase, takeId } = useGather.getState();
-  const at = track.takes.findIndex(t => t.id === takeId);
-  const take = track.takes[Math.max(0, Math.min(track.takes.length - 1, at < 0 ? 0 : at + takes))];
+  const list = pickedFrom(track);
+  const at = list.findIndex(t => t.id === takeId);
+  const take = list[Math.max(0, Math.min(list.length - 1, at < 0 ? 0 : at + takes))] as Take | undefined;
   chooseCell(Math.max(0, Math.min(count - 1, phrase + phrases)), take?.id ?? null);
 }
 

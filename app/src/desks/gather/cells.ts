@@ -11,6 +11,7 @@ import {
   type Scale,
   type Tempo,
   type Track,
+  pickedFrom,
 } from '@essim/core';
 import { editTrackOf, editViewOf, rankedKeys, scaleAtOf, songOf, type SessionState } from '../../open-song/state';
 import type { TakeView } from '@essim/core';
@@ -52,7 +53,7 @@ export function scoreCells(
 ): PhraseCells[] {
   const sungAt = phrases.map(phrase => ({
     grid: tempo ? gridAbout(tempo, phrase) : null,
-    sung: track.takes.flatMap(take => {
+    sung: pickedFrom(track).flatMap(take => {
       const view = takes[take.id];
       const notes = view?.reading ? notesIn(view, take.offsetSeconds, phrase) : [];
       return notes.length ? [{ take, view: view!, notes }] : [];
@@ -85,7 +86,7 @@ export function scoreCells(
 }
 
 /** The parts of a take that scores are made of: what is read, not how far the reading is. */
-const judged = (s: SessionState, track: Track) => track.takes.map(t => s.takes[t.id]?.notes);
+const judged = (s: SessionState, track: Track) => pickedFrom(track).map(t => s.takes[t.id]?.notes);
 
 let last: { of: unknown[]; cells: PhraseCells[] } = { of: [], cells: [] };
 /** Scores of the edited track's cells; made again when a reading, a phrase, the tempo or the key changes. */
@@ -96,7 +97,7 @@ export function cellsOf(s: SessionState): PhraseCells[] {
   const { phrases } = editViewOf(s);
   const of = [
     ...judged(s, track),
-    ...track.takes.map(t => t.offsetSeconds),
+    ...pickedFrom(track).map(t => t.offsetSeconds),
     ...phrases.flatMap(p => [p.start, p.end]),
     song.tempo,
     song.key ?? rankedKeys(s),

@@ -1,8 +1,8 @@
 import { create } from 'zustand';
 import { act, type How } from '../../open-song';
 import type { Target } from './edits';
-import { Section } from './Section';
-import { ValueRow, type ValueLook } from './ValueRow';
+import { Section } from '../../shell/Section';
+import { ValueRow, type ValueLook } from '../../shell/ValueRow';
 
 /** Short notes further to their rails than long ones: two lengths, an amount at each, straight between. */
 interface ByLength {

@@ -16,9 +16,9 @@ import {
 import { AimByLength } from './AimByLength';
 import { setDrawing, useDrawing } from './drawing';
 import type { Target } from './edits';
-import { Section } from './Section';
+import { Section } from '../../shell/Section';
 import { setSlack, SLACK_VALUES, useSlack } from './slack';
-import { ValueRow } from './ValueRow';
+import { ValueRow } from '../../shell/ValueRow';
 
 /** Beyond the six faders: the line by hand, and vibrato. Each says in its heading what is set. */
 export function NoteDetails({ list }: { list: Target[] }) {

@@ -32,7 +32,7 @@ import { PitchName } from './PitchName';
 import { StartChoice } from './StartChoice';
 import { StepsCard } from './StepsCard';
 import { Tunings } from './Tunings';
-import { ValueRow } from './ValueRow';
+import { ValueRow } from '../../shell/ValueRow';
 import { Way } from './Way';
 import { WholeTake } from './WholeTake';
 import {

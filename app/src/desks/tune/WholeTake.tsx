@@ -1,6 +1,6 @@
 import { editTrackOf, useParts } from '../../open-song';
 import { guideNow } from './guide';
-import { ValueRow } from './ValueRow';
+import { ValueRow } from '../../shell/ValueRow';
 import { Way } from './Way';
 import {
   drawTo,

@@ -2,7 +2,7 @@ import { VibratoRecord, wholeNote, type NoteEdit, type SungVibrato } from '@essi
 import { create } from 'zustand';
 import { act, useSession, type How } from '../../open-song';
 import { inScope, type Target } from './edits';
-import type { ValueLook } from './ValueRow';
+import type { ValueLook } from '../../shell/ValueRow';
 
 /** What a note does beyond the six faders, as the panel and the field show and set it. */
 

@@ -1,7 +1,7 @@
 import { USUAL_SLACK, type Slack } from '@essim/core';
 import { create } from 'zustand';
 import { act, chooseSpan, editViewOf, useSession, type How } from '../../open-song';
-import type { ValueLook } from './ValueRow';
+import type { ValueLook } from '../../shell/ValueRow';
 
 /** How far notes may stray: what was asked last, to go on from. */
 export const useSlack = create<Slack>(() => USUAL_SLACK);

@@ -1,6 +1,6 @@
 import { counted, wholeAt, WholeTakeRecord, type Track } from '@essim/core';
 import { act, editTrackOf, useSession, type How, type SessionState } from '../../open-song';
-import type { ValueLook } from './ValueRow';
+import type { ValueLook } from '../../shell/ValueRow';
 
 /** Tuning a take as a whole, as the panel shows and sets it. */
 

@@ -1,7 +1,7 @@
 import type { CSSProperties } from 'react';
-import type { How } from '../../open-song';
-import { useHold } from '../../shell/Fader';
-import { TypedValue } from '../../shell/TypedValue';
+import type { How } from '../open-song';
+import { useHold } from './Fader';
+import { TypedValue } from './TypedValue';
 
 /** A value of notes as a fader shows it. */
 export interface ValueLook {

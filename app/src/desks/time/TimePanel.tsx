@@ -1,0 +1,260 @@
+import { BarGrid, counted, GRID_NAMES, isVocal } from '@essim/core';
+import { GroupLine, KeptSelections } from '../../shell/Choosing';
+import { Select } from '../../shell/inputs';
+import { ValueRow } from '../../shell/ValueRow';
+import { act, currentScope, editTrackOf, songOf, useParts, type SessionState } from '../../open-song';
+import { FirstSteps } from '../FirstSteps';
+import { bring, endsOfScope, lengthNow, moveNow, onsetNow, setLength, setMove, setOnset } from './edits';
+import { OffsetsChart } from './OffsetsChart';
+import { useTime } from './state';
+import { preview, timedNotes, type TimedNote } from './timed';
+
+const ms = (s: number) => `${Math.abs(Math.round(s * 1000))} ms`;
+const title = 'text-[11px] font-semibold text-ink-2';
+
+/** What is chosen by its time, and bringing it to the beat. */
+export function TimePanel() {
+  const session = useParts(
+    'history',
+    'views',
+    'editTrackId',
+    'selection',
+    'draft',
+    'phraseAt',
+    'grouped',
+    'viewedTrackIds',
+  );
+  const time = useTime();
+  const track = editTrackOf(session);
+  const ends = endsOfScope();
+  const notes = timedNotes(session, time);
+  const chosen = ends ? notes.filter(n => ends.keys.has(n.key)) : [];
+  const of = `${session.editTrackId} ${chosen[0]?.key ?? ''} ${chosen.length}`;
+  return (
+    <div className="flex flex-col gap-3 p-3.5">
+      <FirstSteps
+        id="time"
+        done={!!track?.time.length}
+        text="Above is how it was sung, below how it is now. Drag a word sideways below, or its ends; E and R move what is chosen by 10 ms, S brings it to the beat, U takes everything back."
+      />
+      <Chosen session={session} list={chosen} />
+      <GroupLine />
+      <section aria-label="This word">
+        <h2 className={title}>{chosen.length === 1 ? 'This note' : 'These notes together'}</h2>
+        <div className="mt-1">
+          <ValueRow
+            name="Move"
+            unit="ms"
+            low={-400}
+            high={400}
+            leastTyped={-60000}
+            mostTyped={60000}
+            step={1}
+            rest={0}
+            values={chosen.length ? [rounded(moveNow())] : []}
+            kind={`move ${of}`}
+            onSet={setMove}
+          />
+          <ValueRow
+            name="Length"
+            unit="%"
+            low={30}
+            high={300}
+            leastTyped={10}
+            mostTyped={5000}
+            step={1}
+            rest={100}
+            values={chosen.length ? [rounded(lengthNow())] : []}
+            kind={`length ${of}`}
+            onSet={setLength}
+          />
+          <ValueRow
+            name="Onset"
+            unit="%"
+            low={25}
+            high={250}
+            mostTyped={400}
+            step={5}
+            rest={100}
+            values={chosen.length ? [onsetNow()] : []}
+            kind={`onset ${of}`}
+            onSet={setOnset}
+          />
+        </div>
+        <div className="mt-1 flex gap-1.5" role="group" aria-label="Neighbours">
+          {(['give', 'gap'] as const).map(n => (
+            <button
+              key={n}
+              className={`btn min-w-0 flex-1 px-1.5! ${time.neighbours === n ? 'btn-on' : ''}`}
+              aria-pressed={time.neighbours === n}
+              title="N"
+              onClick={() => useTime.setState({ neighbours: n })}
+            >
+              {n === 'give' ? 'Others give way' : 'Leave a gap'}
+            </button>
+          ))}
+        </div>
+      </section>
+      <Bring session={session} />
+      <OffsetsChart notes={notes} />
+      <KeptSelections />
+    </div>
+  );
+}
+
+const rounded = (v: number | null) => (v === null ? null : Math.round(v * 10) / 10);
+
+/** What is chosen, in words and numbers. */
+function Chosen({ session, list }: { session: SessionState; list: readonly TimedNote[] }) {
+  const tempo = songOf(session)?.tempo;
+  const { kind } = currentScope(session);
+  if (!list.length)
+    return (
+      <section className="card" aria-label="Selection">
+        <p className="font-semibold">Nothing chosen</p>
+        <p className="mt-1 text-ink-2">Click a note, or draw a frame round several; Alt and drag chooses a stretch.</p>
+      </section>
+    );
+  const [first, last] = [list[0], list[list.length - 1]];
+  const [was, now] = [last.was.end - first.was.start, last.end - first.start];
+  const lead = first.was.onset - first.was.start;
+  const place = tempo && new BarGrid(tempo).placeAt(first.onset);
+  const beat = place && `beat ${place.bar}.${place.beat}`;
+  const words = list.map(n => n.word).filter((w, i, all) => w && w !== all[i - 1]);
+  return (
+    <section className="card" aria-label="Selection">
+      <div className="flex items-baseline justify-between gap-2">
+        <p className="truncate text-lg font-semibold tracking-tight">
+          {words.length ? `“${words.join(' ')}”` : counted(list.length, 'note')}
+        </p>
+        {first.offNow !== null && (
+          <span className="shrink-0 font-semibold tabular-nums">
+            {Math.abs(first.offNow) < 0.0005 ? 'on time' : `${ms(first.offNow)} ${first.offNow > 0 ? 'late' : 'early'}`}
+          </span>
+        )}
+      </div>
+      <p className="mt-1 text-ink-2 tabular-nums">
+        {kind === 'phrase' ? `${counted(list.length, 'note')} of this phrase · ` : ''}
+        {first.offWas !== null && Math.abs(first.offWas) >= 0.0005
+          ? `sung ${ms(first.offWas)} ${first.offWas > 0 ? 'late' : 'early'}${beat ? ` at ${beat}` : ''} · `
+          : beat
+            ? `at ${beat} · `
+            : ''}
+        {Math.abs(was - now) < 0.003 ? `${now.toFixed(2)} s long` : `${was.toFixed(2)} s long, now ${now.toFixed(2)}`}
+        {list.length === 1 && lead > 0.015 ? ` · its consonant keeps its ${ms(lead)}` : ''}
+      </p>
+    </section>
+  );
+}
+
+/** Bringing what is chosen to the beat, to another track or back: said before it is done. */
+function Bring({ session }: { session: SessionState }) {
+  const time = useTime();
+  const song = songOf(session);
+  const others = song?.tracks.filter(t => isVocal(t) && t.id !== session.editTrackId) ?? [];
+  const other = others.find(t => t.id === time.against);
+  const { moves, count, furthest, wrong } = preview();
+  const beside =
+    time.against === 'beat' ? 'the beat' : time.against === 'sung' ? 'as sung' : (other?.name ?? 'the lead');
+  const pick = (against: string) => useTime.setState({ against });
+  const set = (field: 'strength' | 'overMs' | 'swing') => (v: number | null) =>
+    useTime.setState({ [field]: v ?? (field === 'swing' ? 50 : field === 'strength' ? 100 : 0) });
+  return (
+    <section aria-label="Against">
+      <h2 className={title}>Against</h2>
+      <div className="mt-1 flex gap-1.5" role="group" aria-label="Told beside">
+        <button
+          className={`btn flex-1 ${time.against === 'beat' ? 'btn-on' : ''}`}
+          aria-pressed={time.against === 'beat'}
+          onClick={() => pick('beat')}
+        >
+          Beat
+        </button>
+        {others.length > 0 && (
+          <Select
+            label="Another track"
+            className={`flex-1 ${other ? 'btn-on' : ''}`}
+            value={other?.id ?? ''}
+            onChange={id => id && pick(id)}
+            options={[['', 'Track…'], ...others.map((t): [string, string] => [t.id, t.name])]}
+          />
+        )}
+        <button
+          className={`btn flex-1 ${time.against === 'sung' ? 'btn-on' : ''}`}
+          aria-pressed={time.against === 'sung'}
+          onClick={() => pick('sung')}
+        >
+          As sung
+        </button>
+      </div>
+      {time.against === 'beat' && (
+        <div className="mt-1.5 grid grid-cols-[66px_1fr_74px] items-center gap-2">
+          <span>Grid</span>
+          <Select
+            label="Grid"
+            value={time.grid}
+            onChange={grid => useTime.setState({ grid })}
+            options={GRID_NAMES.map((g): [string, string] => [g, g.replace('T', ' triplet')])}
+          />
+          <span className="text-right tabular-nums text-ink-2">{time.swing > 50 ? 'swung' : 'even'}</span>
+        </div>
+      )}
+      {time.against !== 'sung' && (
+        <>
+          {time.against === 'beat' && (
+            <ValueRow
+              name="Swing"
+              unit="%"
+              low={50}
+              high={75}
+              mostTyped={80}
+              step={1}
+              rest={50}
+              values={[time.swing]}
+              kind="swing"
+              onSet={set('swing')}
+            />
+          )}
+          <ValueRow
+            name="Strength"
+            unit="%"
+            low={0}
+            high={100}
+            step={1}
+            rest={100}
+            values={[time.strength]}
+            kind="strength"
+            onSet={set('strength')}
+          />
+          <ValueRow
+            name="Only over"
+            unit="ms"
+            low={0}
+            high={150}
+            mostTyped={1000}
+            step={1}
+            rest={0}
+            values={[time.overMs]}
+            kind="over"
+            onSet={set('overMs')}
+          />
+          <p className="mt-1 text-[11.5px] text-ink-2" data-testid="preview">
+            {wrong
+              ? `${wrong[0].toUpperCase()}${wrong.slice(1)}.`
+              : !moves.size
+                ? `All ${count ? `${count} ` : ''}notes are there already.`
+                : `${moves.size} of ${counted(count, 'note')} would move${furthest ? `, “${furthest.word}” the furthest: ${Math.abs(furthest.ms)} ms ${furthest.ms > 0 ? 'later' : 'earlier'}` : ''}.`}
+          </p>
+        </>
+      )}
+      <div className="mt-1.5 flex gap-1.5">
+        <button className="btn btn-ink min-w-0 flex-1 px-2!" onClick={bring} disabled={time.against !== 'sung' && !moves.size}>
+          <span className="truncate">To {beside}</span> <kbd>S</kbd>
+        </button>
+        <button className="btn flex-1 px-2!" onClick={() => act('as-sung', { what: 'time' })}>
+          As sung <kbd>U</kbd>
+        </button>
+      </div>
+    </section>
+  );
+}
