@@ -6,6 +6,7 @@ import { gatherDesk } from './gather/desk';
 import { listenDesk } from './listen/desk';
 import { partsDesk } from './parts/desk';
 import { timeDesk } from './time/desk';
+import { toneDesk } from './tone/desk';
 import { tuneDesk } from './tune/desk';
 
 /** The desks that are open; a new one is entered here and nowhere else. */
@@ -14,6 +15,7 @@ export const OPEN_DESKS: Partial<Record<DeskId, Desk>> = {
   listen: listenDesk,
   tune: tuneDesk,
   time: timeDesk,
+  tone: toneDesk,
   align: alignDesk,
   parts: partsDesk,
   deliver: deliverDesk,

@@ -4,7 +4,7 @@ export * from './looking';
 export { readAgain } from './loading';
 export { closeSong, openSong } from './opening';
 export * from './playing';
-export { stopReading } from './reading';
+export { listenTo, stopReading } from './reading';
 export { unwritten, written } from './saving';
 export { hearGuide, sendClicks } from './sounding';
 export * from './state';

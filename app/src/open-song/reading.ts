@@ -42,7 +42,30 @@ const correctionsOf = (takeId: string): ReadingCorrections => takeOf(takeId)?.co
 async function preparedTake(client: TakeClient, takeId: string, auto: Reading): Promise<Partial<TakeView>> {
   const { corrected, assumed, misfits, notes, sungLine } = await client.prepare(auto, correctionsOf(takeId));
   const reading = corrected ? { ...auto, ...corrected } : auto;
-  return { auto, reading, assumed, misfits, notes, sungLine, line: sungLine };
+  // what its sound tells goes by its pitch
+  return { auto, reading, assumed, misfits, notes, sungLine, line: sungLine, sound: undefined };
+}
+
+/** Takes whose sound is being listened to. */
+const listening = new Set<string>();
+
+/** Has what is heard of a track tell what its sound is like, where nobody has asked yet; answers when it is known. */
+export async function listenTo(trackId: string): Promise<void> {
+  const track = trackOf(get(), trackId);
+  if (!track) return;
+  for (const take of track.takes) {
+    const client = clientOf(take.id);
+    if (!client?.prepared || get().takes[take.id]?.sound || listening.has(take.id)) continue;
+    listening.add(take.id);
+    try {
+      const sound = await client.sound();
+      if (clientOf(take.id) === client) setTake(take.id, { sound: () => sound });
+    } catch {
+      // the song was closed, or the take read anew meanwhile
+    } finally {
+      listening.delete(take.id);
+    }
+  }
 }
 
 /** The same for a take that is not heard and has no worker. */

@@ -22,3 +22,4 @@ export { wholeAt } from './whole-take';
 export { following, SAME_WORD, withAsSung, withTie } from './stack';
 export { FADERS, faderArgument, LONGEST_GLIDE, type Fader, type Snap } from './tune';
 export { broughtBy, GRID_NAMES, gridOf, type Brought } from './time';
+export { noteColour, noteLoudness } from './tone';

@@ -191,40 +191,53 @@ const evenLevels: Intent = {
     const list = someNotes(stage);
     const to = new Map<TargetNote, number>();
     for (const phrase of byPhrase(stage, list)) {
-      const loud = phrase.map(t => noteLoudness(stage, t));
-      const sung = loud.filter(l => l !== null);
+      const loud = new Map(phrase.all.map(t => [t.note.key, noteLoudness(stage, t)]));
+      const sung = [...loud.values()].filter(l => l !== null);
       if (!sung.length) continue;
       const middle = median(sung);
-      phrase.forEach((t, i) => {
-        if (loud[i] === null) return;
-        const off = middle - loud[i];
+      phrase.meant.forEach(t => {
+        const own = loud.get(t.note.key) ?? null;
+        if (own === null) return;
+        const off = middle - own;
         to.set(t, clamp((off * ((off > 0 ? lift : ease) as number)) / 100, -24, 24));
       });
     }
     return setting(stage, `Even levels of ${counted(list.length, 'note')}`, list, (e, t) =>
-      withFields(e, { evenDb: Math.round((to.get(t) ?? 0) * 1000) / 1000 }, { evenDb: 0 }),
+      withFields(
+        e,
+        { evenDb: Math.round((to.get(t) ?? 0) * 1000) / 1000, lift: lift as number, ease: ease as number },
+        { evenDb: 0, lift: 0, ease: 0 },
+      ),
     );
   },
 };
 
-/** Notes by the phrase they are in; those of a selection that lies in one are one. */
-function byPhrase({ score }: Stage, list: readonly TargetNote[]): TargetNote[][] {
-  const groups = new Map<string, TargetNote[]>();
-  for (const t of list) {
-    const { phrases } = score.view(t.track.id);
-    const middle = (t.note.start + t.note.end) / 2;
-    const i = phrases.findLastIndex(p => p.start <= middle);
-    const key = `${t.track.id} ${i}`;
-    groups.set(key, [...(groups.get(key) ?? []), t]);
+/** Notes by the phrase they are in, with all there are of it. */
+function byPhrase({ score }: Stage, list: readonly TargetNote[]): { meant: TargetNote[]; all: TargetNote[] }[] {
+  const groups = new Map<string, { meant: TargetNote[]; all: TargetNote[] }>();
+  const tracks = new Set(list.map(t => t.track));
+  const meant = new Map(list.map(t => [`${t.track.id} ${t.note.key}`, t]));
+  for (const track of tracks) {
+    const { phrases, notes } = score.view(track.id);
+    for (const note of notes) {
+      const middle = (note.start + note.end) / 2;
+      const key = `${track.id} ${phrases.findLastIndex(p => p.start <= middle)}`;
+      const group = groups.get(key) ?? { meant: [], all: [] };
+      groups.set(key, group);
+      const part = { key: note.key, start: note.start, end: note.end, whole: true, mostly: true };
+      group.all.push({ track, note, part });
+      const chosen = meant.get(`${track.id} ${note.key}`);
+      if (chosen) group.meant.push(chosen);
+    }
   }
-  return [...groups.values()];
+  return [...groups.values()].filter(g => g.meant.length);
 }
 
 /** A note's colour is moved by no more than this in any band, dB. */
 const MOST_COLOUR = 12;
 
 /** Colour of a note beside itself, a number a band; null where nothing is sung. */
-const noteColour = (stage: Stage, t: TargetNote): Float32Array | null => {
+export const noteColour = (stage: Stage, t: TargetNote): Float32Array | null => {
   const { note } = t;
   return meanColour(
     soundOf(stage, t).colour,

@@ -34,6 +34,8 @@ const TONE_FIELDS = [
   'middleDb',
   'endDb',
   'evenDb',
+  'lift',
+  'ease',
   'fadeIn',
   'fadeOut',
   'fadeShape',

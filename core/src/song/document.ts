@@ -173,8 +173,10 @@ export class NoteEdit extends SpanRecord {
   @IsOptional() @IsDecibels() startDb?: number;
   @IsOptional() @IsDecibels() middleDb?: number;
   @IsOptional() @IsDecibels() endDb?: number;
-  /** What evening levels lifts or eases it by. */
+  /** What evening levels lifts or eases it by, and how far quiet notes were to be lifted and loud ones eased. */
   @IsOptional() @IsDecibels() evenDb?: number;
+  @IsOptional() @IsShare() lift?: number;
+  @IsOptional() @IsShare() ease?: number;
   /** Faded in and out over so long, ms. */
   @IsOptional() @IsNumber() @Min(0) @Max(60000) fadeIn?: number;
   @IsOptional() @IsNumber() @Min(0) @Max(60000) fadeOut?: number;

@@ -248,7 +248,11 @@ function Bring({ session }: { session: SessionState }) {
         </>
       )}
       <div className="mt-1.5 flex gap-1.5">
-        <button className="btn btn-ink min-w-0 flex-1 px-2!" onClick={bring} disabled={time.against !== 'sung' && !moves.size}>
+        <button
+          className="btn btn-ink min-w-0 flex-1 px-2!"
+          onClick={bring}
+          disabled={time.against !== 'sung' && !moves.size}
+        >
           <span className="truncate">To {beside}</span> <kbd>S</kbd>
         </button>
         <button className="btn flex-1 px-2!" onClick={() => act('as-sung', { what: 'time' })}>
