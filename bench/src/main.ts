@@ -27,6 +27,7 @@ import { scoreParts, scoreStems } from './parts';
 import { people, scorePeople, voicesFolder } from './people';
 import { scoreDegraded } from './people-conditions';
 import { hear, scoreBent, scoreNoise, scoreSettled, type Heard } from './people-sound';
+import { scoreHeld, scoreTime, scoreTone } from './time-tone';
 import { scoreHints, scoreSlack, scoreWholeHeard, scoreWholeTake } from './tuning';
 import { scoreConditions, scoreTalk, scoreVoices } from './reading';
 import {
@@ -74,6 +75,12 @@ if (process.argv[2] === 'tuning') {
   process.exit(0);
 }
 
+// `npm run bench -- time-tone` measures what the Time and Tone desks ask
+if (process.argv[2] === 'time-tone') {
+  await tellTimeAndTone();
+  process.exit(0);
+}
+
 // and `npm run bench -- stack` what concerns the stack alone
 if (process.argv[2] === 'stack') {
   const speed = scoreAlignmentSpeed(300);
@@ -115,6 +122,23 @@ async function tellTuning(): Promise<Record<string, unknown>> {
   table('Strays and runs planted in long notes, slack 20 cents and 80 ms', slack);
   table('Hints at wrong steps planted in melodies of people', hints);
   return { whole, heard, slack, hints };
+}
+
+/** Moving, stretching, levels, noises and colour as they are heard. */
+async function tellTimeAndTone(): Promise<Record<string, unknown>> {
+  const vocals = (['lead', 'harmony'] as const).map(name => [name, singVocal(name)] as const);
+  const time: Record<string, string | number>[] = [];
+  const held: Record<string, string | number>[] = [];
+  const tone: Record<string, string | number>[] = [];
+  for (const [name, v] of vocals) {
+    time.push(...(await scoreTime(name, v)));
+    held.push(await scoreHeld(name, v));
+    tone.push(...(await scoreTone(name, v)));
+  }
+  table('Moved, stretched and quantised: how far from where it was asked', time);
+  table('Last notes held to three times their length', held);
+  table('Levels, noises, formants, colour, cleaning, clicks', tone);
+  return { time, held, tone };
 }
 
 /** Recorded people, each read once however much of them is told. */
@@ -295,6 +319,9 @@ Object.assign(result, { estimates, borders, ranking, replacing });
 
 // ---- whole takes, slack, hints
 Object.assign(result, { tuning: await tellTuning() });
+
+// ---- time and tone
+Object.assign(result, { timeAndTone: await tellTimeAndTone() });
 
 // ---- the stack: pairs sung apart, parts made, stems against the mix
 const alignments = [300, 700].flatMap(seed => scoreAlignment(seed).map(row => ({ seed: `seed ${seed}`, ...row })));

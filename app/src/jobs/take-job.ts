@@ -1,6 +1,8 @@
 import { transfer } from 'comlink';
 import {
   analyseVoice,
+  clickGains,
+  clicksOf,
   asWhole,
   correctReading,
   framePeaks,
@@ -19,6 +21,9 @@ import {
   TakePlanner,
   takeSound,
   toneOf,
+  withoutClicks,
+  type Click,
+  type ClickGain,
   type Edits,
   type FrameSpan,
   type Misfit,
@@ -86,6 +91,8 @@ export class TakeJob {
   private asked: TakeSurroundings | null = null;
   private around: Surroundings = {};
   private peakDb: Float32Array | null = null;
+  private clicks: Click[] | null = null;
+  private cleaned: { of: string; gains: ClickGain[]; channels: Float32Array[] } | null = null;
   private analysis: VoiceAnalysis | null = null;
   /** Whether the analysis is of the present reading. */
   private analysed = false;
@@ -99,7 +106,7 @@ export class TakeJob {
   open(channels: Float32Array[], sampleRate: number): void {
     this.channels = channels;
     this.sampleRate = sampleRate;
-    this.peakDb = null;
+    this.peakDb = this.clicks = this.cleaned = null;
   }
 
   /** Says where the song plays, in the player's shared status, and where in it this take is heard. */
@@ -152,6 +159,7 @@ export class TakeJob {
     this.split = splitTake(reading, this.split ?? undefined);
     this.planner = null;
     this.analysed = false;
+    this.clicks = null;
     void this.learn(this.split);
     const { f0, notes, noises, spoken, keys, tuningCents } = reading;
     return {
@@ -174,9 +182,10 @@ export class TakeJob {
    * @param around what surrounds it now; undefined: as the last time
    */
   plan(edits: Edits, around?: TakeSurroundings | null): PlannedTake {
-    const { split, analysis } = this.ready();
+    const { split } = this.ready();
     if (around !== undefined || !this.planner) this.asked = around ?? (around === null ? null : this.asked);
     if (around !== undefined || !this.planner) this.around = this.surrounded(this.asked, split);
+    const { analysis } = this.ready();
     const anew = !this.planner;
     this.planner ??= new TakePlanner(split);
     const planned = this.planner.plan(edits, this.around);
@@ -184,8 +193,8 @@ export class TakeJob {
     const line = midiLine(planned.line, split.voiced);
     let tiles: TileMemory | undefined;
     // a take nobody edited has no tiles
-    const { active, time, levelDb, formantCents, tone } = planned.voice;
-    const asks = time || levelDb || formantCents || tone || active.some(a => a === 1);
+    const { active, time, levelDb, formantCents, tone, patched } = planned.voice;
+    const asks = time || levelDb || formantCents || tone || patched || active.some(a => a === 1);
     // what is held on for longer than there is room for begins anew
     if (this.tiles && length > this.tiles.count * TILE) this.renderer = this.tiles = null;
     if (!this.renderer && asks) {
@@ -224,7 +233,22 @@ export class TakeJob {
   /** What surrounds the take as the planner takes it. */
   private surrounded(around: TakeSurroundings | null, split: SplitTake): Surroundings {
     this.peakDb ??= framePeaks(this.channels, this.sampleRate, split.reading.hop, split.sung.length);
-    return { ...planSurroundings(around, split), peakDb: this.peakDb };
+    return { ...planSurroundings(around, split), peakDb: this.peakDb, patched: this.clean(around, split) };
+  }
+
+  /** Takes clicks out of the sound as it is asked; what was analysed of it before no longer holds. */
+  private clean(around: TakeSurroundings | null, { reading }: SplitTake): ClickGain[] {
+    const asked = around?.clicks;
+    if (asked) this.clicks ??= clicksOf(mixDown(this.channels), reading);
+    const gains = asked ? clickGains(this.clicks!, asked.track, asked.take) : [];
+    const of = JSON.stringify(gains);
+    if (this.cleaned?.of === of) return this.cleaned.gains;
+    if (this.cleaned || gains.length) {
+      this.analysis = null;
+      this.analysed = false;
+    }
+    this.cleaned = { of, gains, channels: withoutClicks(this.channels, this.sampleRate, gains) };
+    return gains;
   }
 
   /** Nothing more is asked of this take. */
@@ -262,8 +286,9 @@ export class TakeJob {
 
   /** A span of the take with these edits, ready to be sung live. Source samples. */
   live(edits: Edits, around: TakeSurroundings | null, from: number, to: number): LiveNote {
-    const { split, analysis } = this.ready();
+    const { split } = this.ready();
     const { voice } = planTake(split, edits, this.surrounded(around, split));
+    const { analysis } = this.ready();
     const snapshot = analysis.snapshot(from, to);
     const step = voice.hop * this.sampleRate;
     const firstFrame = Math.max(0, Math.floor(snapshot.from / step));
@@ -273,8 +298,9 @@ export class TakeJob {
 
   /** The whole take with these edits. */
   render(edits: Edits, around: TakeSurroundings | null = null): Float32Array[] {
-    const { split, analysis } = this.ready();
+    const { split } = this.ready();
     const { voice } = planTake(split, edits, this.surrounded(around, split));
+    const { analysis } = this.ready();
     const layout = layOut(analysis, voice, this.renderer?.latest);
     const known = this.renderer?.rendered(layout);
     const out = this.channels.map(() => new Float32Array(layout.length));
@@ -293,7 +319,8 @@ export class TakeJob {
     if (!this.split || !this.reading) throw new Error('the take is not read yet');
     if (!this.analysis || !this.analysed) {
       const { f0, hop } = this.reading;
-      this.analysis = analyseVoice(this.channels, this.sampleRate, f0, hop, this.analysis ?? undefined);
+      const channels = this.cleaned?.channels ?? this.channels;
+      this.analysis = analyseVoice(channels, this.sampleRate, f0, hop, this.analysis ?? undefined);
       this.analysed = true;
     }
     return { split: this.split, analysis: this.analysis };

@@ -216,6 +216,19 @@ test('a follower is moved on top of its alignment, and goes along when that chan
   expect(heard(closer, 1)[1][0] - (closer === s ? 1.6 : 1.5)).toBeCloseTo(0.04, 6);
 });
 
+test('as sung brings back what gave way too, and leaves what was set beside it', async () => {
+  const pushed = await follow([{ do: 'stretch', on: only(1), with: { end: 2.9 } }]);
+  expect(heard(pushed)[2][0]).toBeGreaterThan(2.9);
+  expect((await follow([{ do: 'as-sung', on: only(1), with: { what: 'time' } }], pushed)).tracks[0].time).toEqual([]);
+  const two = await follow([
+    { do: 'nudge', on: only(1), with: { ms: 60 } },
+    { do: 'nudge', on: only(3), with: { ms: 50 } },
+  ]);
+  const one = await follow([{ do: 'as-sung', on: only(1), with: { what: 'time' } }], two);
+  expect(heard(one)).toEqual([...heard(start).slice(0, 3), [4.05, 4.05, 4.55]]);
+  expect((await follow([{ do: 'nudge', on: only(3), with: { ms: -50 } }], one)).tracks[0].time).toEqual([]);
+});
+
 test('any sequence runs forward, and as sung brings everything back', async () => {
   let s = start;
   const random = (() => {

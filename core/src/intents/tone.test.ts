@@ -1,5 +1,5 @@
 import { BANDS } from '../plan';
-import { Score, surroundingsOf, type TakeView } from '../score';
+import { clickGains, Score, surroundingsOf, type TakeView } from '../score';
 import { song, sung, take, track } from '../score/testing';
 import type { NoiseSort, Song } from '../song';
 import { followed, type WrittenStep } from './testing';
@@ -22,7 +22,7 @@ const view = (): TakeView => {
     (_, i) => (colour[i] = (Math.floor(i / BANDS.length / 50) % 2 ? 4 : -4) * ((i % BANDS.length) / 8 - 1)),
   );
   const loudnessDb = Float32Array.from({ length: frames }, (_, k) => loud(k));
-  made.sound = () => ({ loudnessDb, peakDb: loudnessDb, colour });
+  made.sound = () => ({ loudnessDb, peakDb: loudnessDb, colour, clicks: [{ start: 1.5, end: 1.502, overDb: 20 }] });
   return made;
 };
 const takes = { l: view(), d: view() };
@@ -136,6 +136,16 @@ describe('noises', () => {
       follow([{ do: 'noises', on: { ...lead, span: [2, 2.2] }, with: { kind: 'breath', db: 3 } }]),
     ).rejects.toThrow('no breath');
     await expect(follow([{ do: 'noises', on: lead, with: { kind: 'breath' } }])).rejects.toThrow('neither');
+  });
+
+  test('mouth clicks among them', async () => {
+    const s = await follow([{ do: 'noises', on: { ...lead, span: [1.4, 1.6] }, with: { kind: 'click', db: -40 } }]);
+    expect(s.tracks[0].takes[0].noises).toMatchObject([{ start: 1.5, end: 1.502, db: -40 }]);
+    const { clicks } = takes.l.sound!();
+    expect(clickGains(clicks, s.tracks[0], s.tracks[0].takes[0])).toMatchObject([{ start: 1.5, keep: 0.01 }]);
+    expect(clickGains(clicks, start.tracks[0], start.tracks[0].takes[0])).toEqual([]);
+    const all = await follow([{ do: 'clean', on: lead, with: { clicks: true } }]);
+    expect(clickGains(clicks, all.tracks[0], all.tracks[0].takes[0])[0].keep).toBeLessThan(1e-4);
   });
 
   test('of a follower that coincide with the lead’s are turned down together', async () => {

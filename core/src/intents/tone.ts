@@ -354,7 +354,11 @@ const noises: Intent = {
           const place = score.view(track.id).notes.find(n => n.takeId === take.id)?.place;
           if (!reading || !place) continue;
           const span = { start: place.toTake(target.span.start), end: place.toTake(target.span.end) };
-          const meant = noisesOf(reading).filter(n => n.kind === kind && overlapOf(n, span) > 0.5 * (n.end - n.start));
+          const all =
+            kind === 'click'
+              ? (score.takes[take.id]?.sound?.().clicks ?? [])
+              : noisesOf(reading).filter(n => n.kind === kind);
+          const meant = all.filter(n => overlapOf(n, span) > 0.5 * (n.end - n.start));
           if (!meant.length) continue;
           count += meant.length;
           const rest = take.noises.filter(e => !meant.some(n => overlapOf(e, n) > 0));

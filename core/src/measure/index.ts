@@ -4,3 +4,4 @@ export * from './steps';
 export * from './likeness';
 export { COLOUR_EVERY, colourFrames, meanColour } from './colour';
 export { frameLoudness, framePeaks, meanLoudness } from './loudness';
+export { findClicks, interpolate, type Click } from './clicks';

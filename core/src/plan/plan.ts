@@ -2,7 +2,7 @@ import { editsInOrder, type Edits } from '../song/match';
 import type { NoteEdit, NotePart } from '../song/document';
 import type { TimeMap } from '../song/timemap';
 import type { Scale } from '../music';
-import { smoothStep, type Cents } from '../units';
+import { smoothStep, type Cents, type Span } from '../units';
 import type { VoicePlan } from '../voice';
 import { LEAN_REACH, leanNote, smoothPull, type LeanTo } from './lean';
 import { levelLeanDb, type LevelLeanTo } from './level-lean';
@@ -123,6 +123,8 @@ export interface Surroundings {
   levelDb?: Float32Array;
   /** Stretches turned up or down: noises, gaps. */
   gains?: readonly GainSpan[];
+  /** Stretches of the recording that were put otherwise before. */
+  patched?: readonly Span[];
   /** Highest sample about each frame, dB; with it no lift clips. */
   peakDb?: ArrayLike<number>;
   /** Semitones. */
@@ -317,7 +319,7 @@ export class TakePlanner {
 
   private voice(): VoicePlan {
     const { offsets, active, joins, take, toned } = this;
-    const { time, peakDb } = this.around;
+    const { time, peakDb, patched } = this.around;
     const sway = swayOf(take.notes, this.shapes, take.sung.length);
     const asked = added(added(this.levelDb, sway?.levelDb), toned?.levelDb);
     const levelDb = asked && peakDb ? withoutClipping(asked, peakDb) : asked;
@@ -332,6 +334,7 @@ export class TakePlanner {
       ...(levelDb ? { levelDb } : {}),
       ...(formantCents ? { formantCents } : {}),
       ...(toned?.tone ? { tone: toned.tone } : {}),
+      ...(patched?.length ? { patched } : {}),
     };
   }
 }

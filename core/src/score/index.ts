@@ -14,7 +14,7 @@ export {
 } from './place';
 export { heardTake } from './heard-take';
 export { gapsOf, noiseDb, noisesOf, usualBeside, type Noise } from './noises';
-export { takeSound, type TakeSound } from './take-sound';
+export { clickGains, clicksOf, takeSound, withoutClicks, type ClickGain, type TakeSound } from './take-sound';
 export { NoRoom, Timing, timingOf, type TimedNote } from './timing';
 export { pitchNow } from './pitch-now';
 export { Listener, type ReadFrom, type Recordings, type RenderedTrack } from './listener';

@@ -2,7 +2,7 @@ import { Aligner, alignFeatures, type AlignFeatures } from '../align';
 import { mixDown, readTake, type Range, type Reading } from '../read';
 import { framePeaks } from '../measure';
 import { planTake, type SplitTake, type TakePlan } from '../plan';
-import { takeSound, type TakeSound } from './take-sound';
+import { clickGains, takeSound, withoutClicks, type ClickGain, type TakeSound } from './take-sound';
 import { heardTake } from './heard-take';
 import { analyseBackings, type BackingEstimate } from '../setup';
 import {
@@ -60,6 +60,8 @@ interface Planned {
 interface Heard {
   channels: Float32Array[];
   peakDb?: Float32Array;
+  /** With clicks taken out. */
+  cleaned?: { of: string; channels: Float32Array[]; clicks: ClickGain[] };
   auto: Reading;
   view: TakeView;
   split: SplitTake;
@@ -198,11 +200,23 @@ export class Listener {
     const known = this.plans.get(takeId);
     if (known?.split === split && known.edits === edits && known.around === around) return known;
     heard.peakDb ??= framePeaks(heard.channels, split.reading.sampleRate, split.reading.hop, split.sung.length);
-    const plan = planTake(split, edits, { ...planSurroundings(around, split), peakDb: heard.peakDb });
+    const patched = this.clean(heard, around);
+    const plan = planTake(split, edits, { ...planSurroundings(around, split), peakDb: heard.peakDb, patched });
     const line = Float32Array.from(plan.line, (c, k) => (split.voiced[k] ? c / 100 : NaN));
     const made = { split, edits, around, plan, line };
     this.plans.set(takeId, made);
     return made;
+  }
+
+  /** Takes clicks out of a take's channels as it is asked. */
+  private clean(heard: Heard, around: TakeSurroundings | null): ClickGain[] {
+    const asked = around?.clicks;
+    const clicks = asked ? clickGains(heard.view.sound!().clicks, asked.track, asked.take) : [];
+    const of = JSON.stringify(clicks);
+    if (heard.cleaned?.of === of) return heard.cleaned.clicks;
+    const channels = withoutClicks(heard.channels, heard.split.reading.sampleRate, clicks);
+    heard.cleaned = { of, channels, clicks };
+    return clicks;
   }
 
   /** A track as it is heard, whole takes of it. */
@@ -223,8 +237,9 @@ export class Listener {
   }
 
   private render(take: Take, sung: Float32Array[], { voice }: TakePlan, sampleRate: number): Float32Array[] {
-    const { f0, hop } = this.heard.get(take.id)!.view.reading!;
-    return renderAll(analyseVoice(sung, sampleRate, f0, hop), voice);
+    const { view, cleaned } = this.heard.get(take.id)!;
+    const { f0, hop } = view.reading!;
+    return renderAll(analyseVoice(cleaned?.channels ?? sung, sampleRate, f0, hop), voice);
   }
 
   /** Last sample of any recording: what everything that is delivered is as long as. */

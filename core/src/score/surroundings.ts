@@ -31,6 +31,8 @@ export interface TakeSurroundings {
   whole?: WholeInTake;
   /** Stretches turned up or down: noises, gaps. */
   gains?: GainSpan[];
+  /** What is asked of its mouth clicks; which there are is heard where it is rendered. */
+  clicks?: { track: Pick<Track, 'clean' | 'noises'>; take: Pick<Take, 'noises'> };
   part?: { scatter: Scatter; formant: Semitones; spans: Span<TakeSeconds>[] | null };
 }
 
@@ -163,6 +165,9 @@ function surrounding(
   if (track.whole.length) out.whole = wholeInTake(song, track, take, scaleAt);
   const gains = [...gapGains(track, shift), ...noiseGains(track, take, takeView, new Place(shift, bent), beside)];
   if (gains.length) out.gains = gains;
+  const { clean, noises } = track;
+  if (clean?.clicks || noises.some(r => r.kind === 'click') || take.noises.length)
+    out.clicks = { track: { clean, noises }, take: { noises: take.noises } };
   if (track.part) {
     const { scatterTime, scatterPitch, seed, formant, spans } = track.part;
     const toTake = (t: HeardSeconds) => (bent ? bent.backward(t) : t) - shift;

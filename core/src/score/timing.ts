@@ -1,4 +1,4 @@
-import { TimeAnchor, type Meeting, type Song, type TimeMap, type Track } from '../song';
+import { TimeAnchor, TimeMap, type Meeting, type Song, type Track } from '../song';
 import { clamp, lastAtMost, type HeardSeconds, type Seconds, type Span } from '../units';
 import { followingMap, ownMap } from './place';
 import type { TrackView } from './track-view';
@@ -125,7 +125,7 @@ export class Timing {
       const anchor = this.anchors[lastAtMost(this.anchors, middle, x => x.from)] as Asked | undefined;
       const to = { start: this.heard(a), end: this.heard(b) };
       const pace = (to.end - to.start) / (b - a);
-      const holds = anchor?.holds === 'stitch' ? undefined : (anchor?.holds ?? undefined);
+      const holds = anchor?.holds === 'pace' || anchor?.holds === 'gap' ? anchor.holds : undefined;
       const kept = holds === 'pace' ? { share: 0.02, least: pace, most: pace } : holds === 'gap' ? REST : give;
       out.push({
         ...kept,
@@ -163,9 +163,18 @@ export class Timing {
    * @param asked rising @throws NoRoom when there is too little between two of them
    */
   with(asked: readonly Asked[]): TimeAnchor[] {
-    const holdsAt = (t: Seconds) => this.anchors.find(a => Math.abs(a.from - t) < NOTHING)?.holds;
+    return this.recorded(this.points(asked));
+  }
+
+  /** What is held at a moment. */
+  private holdsAt(t: Seconds): Asked['holds'] {
+    return this.anchors.find(a => Math.abs(a.from - t) < NOTHING)?.holds;
+  }
+
+  /** The same as moments by the clock of what is not moved. */
+  private points(asked: readonly Asked[]): Asked[] {
     const list = [...asked]
-      .map((a): Asked => ({ ...a, holds: a.holds === undefined ? holdsAt(a.from) : a.holds }))
+      .map((a): Asked => ({ ...a, holds: a.holds === undefined ? this.holdsAt(a.from) : a.holds }))
       .sort((a, b) => a.from - b.from);
     const [first, last] = [list[0].from, list[list.length - 1].from];
     const stitches = this.anchors.filter(a => a.holds === 'stitch' && a.from > first && a.from < last);
@@ -178,7 +187,7 @@ export class Timing {
       if (i + 1 < list.length) points.push(...this.filled(list[i], list[i + 1]));
     }
     points.push(...this.anchors.filter(a => a.from > last + NOTHING));
-    return this.recorded(points);
+    return points;
   }
 
   /** Whether a stitch can stay where it is between what was asked. */
@@ -230,19 +239,14 @@ export class Timing {
 
   /** Points as the document has them; those that bend nothing are left out. */
   private recorded(points: readonly Asked[]): TimeAnchor[] {
-    const rising: Asked[] = [];
-    for (const p of points) {
-      const last = rising[rising.length - 1] as Asked | undefined;
-      if (last && p.from <= last.from + NOTHING) {
-        if (p.holds && !last.holds) last.holds = p.holds;
-        continue;
-      }
-      rising.push({ ...p });
-    }
+    // what was set to where it lies anyway is as it was sung
+    const all = rising(points).map(p =>
+      p.holds === 'set' && Math.abs(p.to - p.from) < NOTHING ? { ...p, holds: null } : p,
+    );
     const by = (p: Asked | undefined) => (p ? p.to - p.from : 0);
-    const kept = rising.filter((p, i) => {
-      const [before, after] = [rising[i - 1] as Asked | undefined, rising[i + 1] as Asked | undefined];
-      if (p.holds || (before?.holds && before.holds !== 'stitch')) return true;
+    const kept = all.filter((p, i) => {
+      const [before, after] = [all[i - 1] as Asked | undefined, all[i + 1] as Asked | undefined];
+      if (p.holds || before?.holds === 'pace' || before?.holds === 'gap') return true;
       if (!before || !after) return [p, before ?? after].some(q => Math.abs(by(q)) > NOTHING);
       const straight = before.to + ((after.to - before.to) * (p.from - before.from)) / (after.from - before.from);
       return Math.abs(straight - p.to) > NOTHING;
@@ -268,7 +272,11 @@ export class Timing {
   /** Everything between two moments as it lies now, moved. */
   private moved(start: Seconds, end: Seconds, by: Seconds): Asked[] {
     const inner = this.anchors.filter(a => a.from > start + NOTHING && a.from < end - NOTHING);
-    const ends: Asked[] = [start, end].map(from => ({ from, to: this.heard(from) }));
+    const ends: Asked[] = [start, end].map(from => ({
+      from,
+      to: this.heard(from),
+      holds: this.holdsAt(from) ?? 'set',
+    }));
     return [ends[0], ...inner, ends[1]].map(a => ({ ...a, to: a.to + by }));
   }
 
@@ -351,8 +359,8 @@ export class Timing {
     if (!(asked.end > asked.start)) throw new NoRoom('it would end before it begins');
     if (!this.fits(start, end, asked)) throw new NoRoom('it can be neither so short nor so long');
     const body: Asked[] = [
-      { from: start, to: asked.start },
-      { from: end, to: asked.end },
+      { from: start, to: asked.start, holds: this.holdsAt(start) ?? 'set' },
+      { from: end, to: asked.end, holds: this.holdsAt(end) ?? 'set' },
     ];
     return this.with(
       distinct(this.bounded(body, first, last, gap && asked.start > now.start, gap && asked.end < now.end)),
@@ -442,17 +450,17 @@ export class Timing {
   brought(onsets: ReadonlyMap<string, HeardSeconds>): TimeAnchor[] {
     const { notes } = this;
     const shifts = notes.map(n => (onsets.has(n.key) ? onsets.get(n.key)! - this.heard(n.onset) : 0));
-    for (let round = 0; round < 24; round++) {
-      let crossing = -1;
-      const points = this.onsetPoints(onsets, shifts);
-      for (let i = 0; i + 1 < points.length && crossing < 0; i++) {
+    // each round whatever does not fit goes less far; after enough of them it stays
+    for (let round = 0; round < 60; round++) {
+      const points = distinct(this.onsetPoints(onsets, shifts));
+      const less = new Set<number>();
+      for (let i = 0; i + 1 < points.length; i++) {
         const [a, b] = [points[i], points[i + 1]];
-        if (b.note !== a.note && !this.fits(a.from, b.from, { start: a.to, end: b.to }))
-          crossing = Math.abs(shifts[a.note]) > Math.abs(shifts[b.note]) ? a.note : b.note;
+        if (this.fits(a.from, b.from, { start: a.to, end: b.to })) continue;
+        less.add(Math.abs(shifts[a.note]) > Math.abs(shifts[b.note]) ? a.note : b.note);
       }
-      if (crossing < 0) return this.with(distinct(points));
-      shifts[crossing] *= 0.6;
-      if (Math.abs(shifts[crossing]) < 1e-3) shifts[crossing] = 0;
+      if (!less.size) return this.with(points);
+      for (const i of less) shifts[i] = Math.abs(shifts[i]) < 1e-3 ? 0 : shifts[i] * 0.7;
     }
     throw new NoRoom('there is no room for it');
   }
@@ -467,7 +475,8 @@ export class Timing {
     const meant = (i: number) => !!notes[i] && onsets.has(notes[i].key);
     notes.forEach((n, i) => {
       if (!meant(i) && !meant(i - 1) && !meant(i + 1)) return;
-      for (const p of this.held(n)) out.push({ ...p, to: p.to + shifts[i], note: i });
+      for (const p of this.held(n))
+        out.push({ ...p, to: p.to + shifts[i], note: i, ...(meant(i) ? { holds: 'set' as const } : {}) });
       // before a note that moves and after one, what lies in the rest gives first
       const rest = notes[i + 1] ? notes[i + 1].start - n.end : Infinity;
       if (rest > JOINED && !meant(i) && meant(i + 1)) {
@@ -487,17 +496,54 @@ export class Timing {
     return out;
   }
 
-  /** Anchors with some notes heard as if nothing was moved by hand; their neighbours give. */
+  /**
+   * Anchors with some notes heard as if nothing was moved by hand, and what gave way for them with them; other notes that were set by hand
+   * stay where they are. @throws NoRoom when these are in their place
+   */
   asSung(keys: ReadonlySet<string>): TimeAnchor[] {
-    if (this.notes.every(n => keys.has(n.key))) return [];
-    const asked: Asked[] = [];
-    for (const [first, last] of this.runs(keys)) {
-      const body: Asked[] = this.notes
-        .slice(first, last + 1)
-        .flatMap(n => [n.start, n.onset, n.end].map(from => ({ from, to: from })));
-      asked.push(...this.bounded(distinct(body), first, last, false, false));
+    const reach = GAP + NOTHING;
+    const inside = (t: Seconds) => this.notes.some(n => keys.has(n.key) && t >= n.start - reach && t <= n.end + reach);
+    const kept = this.anchors.filter(
+      (a, i) => (a.holds && !inside(a.from)) || (this.closes(i) && !inside(this.anchors[i - 1].from)),
+    );
+    let timing = this.laid([]);
+    // runs of notes with something that stays in them, one after the other into what is as it was sung
+    for (const body of this.clusters(kept)) {
+      const [a, z] = [body[0].from, body[body.length - 1].from];
+      const first = this.notes.findIndex(n => n.end > a - NOTHING);
+      const last = this.notes.findLastIndex(n => n.start < z + NOTHING);
+      timing = timing.laid(timing.points(distinct(timing.bounded(body, first, last, false, false))));
     }
-    return this.without(['stitch', 'pace', 'gap'], keys).with(distinct(asked));
+    for (const n of this.notes)
+      if (keys.has(n.key) && [n.start, n.end].some(t => Math.abs(timing.heard(t) - t) > 1e-4)) {
+        // what was set beside it reaches into it: it is as near as it can be
+        if (Math.abs(timing.heard(n.onset) - n.onset) > 0.25) throw new NoRoom('other notes are in their place');
+      }
+    return this.recorded(timing.anchors);
+  }
+
+  /** Whether an anchor ends what the one before it began. */
+  private closes(i: number): boolean {
+    const before = this.anchors[i - 1] as Asked | undefined;
+    return before?.holds === 'pace' || before?.holds === 'gap';
+  }
+
+  /** Moments in runs: those of one note, and of neighbours. */
+  private clusters(list: readonly Asked[]): Asked[][] {
+    const noteOf = (t: Seconds) => lastAtMost(this.notes, t + GAP, n => n.start);
+    const out: Asked[][] = [];
+    for (const a of list) {
+      const last = out[out.length - 1] as Asked[] | undefined;
+      if (last && noteOf(a.from) - noteOf(last[last.length - 1].from) <= 1) last.push(a);
+      else out.push([a]);
+    }
+    return out;
+  }
+
+  /** The same notes with other anchors. */
+  private laid(anchors: readonly Asked[]): Timing {
+    const own = TimeMap.through(rising(anchors));
+    return Object.assign(Object.create(Timing.prototype) as Timing, this, { anchors, own });
   }
 
   /** The same timing, but that some kinds of what is held by hand are not in some notes. */
@@ -527,6 +573,18 @@ export class Timing {
       a.holds === 'gap' && i + 1 < this.anchors.length ? [{ start: a.from, end: this.anchors[i + 1].from }] : [],
     );
   }
+}
+
+/** Moments that rise; of two that fall together the first, with what either holds. */
+function rising(points: readonly Asked[]): Asked[] {
+  const out: Asked[] = [];
+  for (const p of points) {
+    const last = out[out.length - 1] as Asked | undefined;
+    if (last && p.from <= last.from + NOTHING) {
+      if (p.holds && !last.holds) last.holds = p.holds;
+    } else out.push({ ...p });
+  }
+  return out;
 }
 
 /** In order, moments said twice once. */

@@ -382,7 +382,7 @@ export class WholeTakeRecord extends SpanRecord {
   @IsIn(['key', 'guide']) to: 'key' | 'guide' = 'key';
 }
 
-export const TIME_HOLDS = ['stitch', 'pace', 'gap'] as const;
+export const TIME_HOLDS = ['set', 'stitch', 'pace', 'gap'] as const;
 /**
  * A moment of a track, song s as sung, and by how much later it is heard than it would be by what the track follows. Between two of them
  * time runs evenly; before the first and after the last as if nothing was done.
@@ -391,8 +391,8 @@ export class TimeAnchor {
   @IsTime() at!: number;
   @IsNumber() @Min(-600) @Max(600) by!: number;
   /**
-   * What was put there by hand: a stitch stays when what lies about it gives way; from a pace to the next anchor the speed stays; from a
-   * gap to the next anchor it is silent.
+   * What was put there by hand: the end or the onset of a note that was set; a stitch, which stays when what lies about it gives way; from
+   * a pace to the next anchor the speed stays; from a gap to the next anchor it is silent. What holds nothing gave way.
    */
   @IsOptional() @IsIn(TIME_HOLDS) holds?: (typeof TIME_HOLDS)[number];
 }

@@ -21,8 +21,17 @@ export function editedSpans(layout: Layout): SampleSpan[] {
     const n = tone.bands.length;
     spans.push(...colourSpans(layout, k => tone.gainsDb.subarray(k * n, (k + 1) * n).some(g => g !== 0)));
   }
+  spans.push(...patchedSpans(layout));
   return merged(spans, layout.length);
 }
+
+/** What was put otherwise in the recording, where it is heard. */
+const patchedSpans = ({ plan, line, rate }: Layout): SampleSpan[] =>
+  (plan.patched ?? []).map(p => [
+    line.forward(p.start * rate) - PATCH_AROUND,
+    line.forward(p.end * rate) + PATCH_AROUND,
+  ]);
+const PATCH_AROUND = 64;
 
 /**
  * Spans in which two layouts of the same recording may sound otherwise: of a note that was changed, from the join before it at which the
@@ -59,6 +68,7 @@ export function changedSpans(before: Layout | null, after: Layout): SampleSpan[]
       }),
     );
   }
+  if (p.patched !== q.patched) spans.push(...patchedSpans(before), ...patchedSpans(after));
   return merged(spans, after.length);
 }
 

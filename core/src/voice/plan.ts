@@ -1,5 +1,5 @@
 import type { TimeMap } from '../song/timemap';
-import { centsToRatio, dbToGain, type Cents } from '../units';
+import { centsToRatio, dbToGain, type Cents, type Span } from '../units';
 
 /**
  * What the engine is to do. Curves are in source time; frame k is centred at k * hop seconds and stands for the straight line to its
@@ -17,6 +17,8 @@ export interface VoicePlan {
   levelDb?: Float32Array;
   /** Colour change of everything; absent: none. */
   tone?: ToneCurve;
+  /** Stretches of the source that are other than they were sung, s: clicks taken out before it was analysed. Absent: none. */
+  patched?: readonly Span[];
   /** Source seconds to output seconds, slopes .25 to 4; absent: as sung. */
   time?: TimeMap | null;
   /**

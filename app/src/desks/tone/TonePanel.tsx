@@ -287,6 +287,7 @@ function Noises() {
   const rule = (kind: NoiseSort) => track.noises.find(r => r.kind === kind);
   const loudest = all.length ? all.reduce((a, b) => (overUsual(b) > overUsual(a) ? b : a)) : null;
   const together = all.filter(n => n.together).length;
+  const clicks = all.filter(n => n.kind === 'click').length;
   return (
     <section aria-label="Noises">
       <h2 className={title}>Noises beside their vowels</h2>
@@ -334,6 +335,11 @@ function Noises() {
         kind={`gaps ${track.id}`}
         onSet={(v, how) => setClean({ gapsDb: v ?? 0 }, how)}
       />
+      <label className="flex items-center gap-2 py-0.5">
+        <input type="checkbox" checked={!!track.clean?.clicks} onChange={e => setClean({ clicks: e.target.checked })} />
+        <span>Take mouth clicks out</span>
+        <span className="ml-auto text-[11.5px] text-ink-2 tabular-nums">{counted(clicks, 'found', 'found')}</span>
+      </label>
       {loudest && (
         <p className="flex items-center justify-between text-[11.5px] text-ink-2">
           <span>

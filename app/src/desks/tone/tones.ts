@@ -1,5 +1,6 @@
 import {
   BANDS,
+  clickGains,
   median,
   noiseDb,
   noisesOf,
@@ -47,6 +48,9 @@ export interface TonedNoise {
 
 /** How loud a phrase is: the middle of its notes, in the level the reading tells; one a note. */
 const phraseLevels = new WeakMap<readonly TrackNote[], Float32Array>();
+
+/** A click is drawn as high as it stands out of this, dB. */
+const CLICK_DB = -40;
 
 const TILT = { about: 2000, full: 8000 };
 
@@ -145,8 +149,9 @@ export function tonedNoises(s: SessionState): TonedNoise[] {
   const view = viewOf(s, track.id);
   const lead = stackLeadOf(song, track);
   const theirs = lead ? viewOf(s, lead.id).reading?.noises : undefined;
-  const of = [view, track.noises, track.takes, theirs];
-  if (noises && noises.of.every((v, i) => v === of[i])) return noises.list;
+  const sounds = track.takes.map(t => s.takes[t.id]?.sound);
+  const of = [view, track.noises, track.clean, track.takes, theirs, ...sounds];
+  if (noises && noises.of.length === of.length && noises.of.every((v, i) => v === of[i])) return noises.list;
   const list: TonedNoise[] = [];
   const places = new Map(view.notes.map(n => [n.takeId, n.place]));
   for (const [takeId, place] of places) {
@@ -166,6 +171,21 @@ export function tonedNoises(s: SessionState): TonedNoise[] {
         nowDb: n.besideDb + noiseDb(n, all, take, track, place, theirs ?? null),
         usualDb: usualBeside(all, n.kind),
         together,
+      });
+    }
+    const clicks = s.takes[takeId]?.sound?.().clicks ?? [];
+    const gains = clickGains(clicks, track, take);
+    for (const c of clicks) {
+      const gain = gains.find(g => g.start === c.start);
+      const sungDb = CLICK_DB + c.overDb / 2;
+      list.push({
+        kind: 'click',
+        start: place.toSong(c.start),
+        end: place.toSong(c.end),
+        sungDb,
+        nowDb: sungDb + (gain ? 20 * Math.log10(Math.max(1e-3, gain.keep)) : 0),
+        usualDb: CLICK_DB,
+        together: false,
       });
     }
   }
