@@ -4,6 +4,7 @@ import {
   findClicks,
   followRecipe,
   frameLoudness,
+  heardMap,
   HOP,
   Listener,
   meanColour,
@@ -21,6 +22,7 @@ import {
   Track,
   type Reading,
   type ShownNote,
+  type Span,
 } from '@essim/core';
 import type { Performance } from '@essim/demo';
 
@@ -35,6 +37,8 @@ interface Step {
 interface Made {
   y: Float32Array;
   notes: ShownNote[];
+  noises: Span[];
+  map(t: number): number;
   reading(): Reading;
 }
 
@@ -69,9 +73,11 @@ class Bench {
     });
     const { song } = made[made.length - 1];
     const { sources } = await listener.rendered(song, song.tracks[0]);
-    const { notes } = shownSong((await listener.planned(song, song.tracks)).score, song.tracks).tracks[0];
+    const { score } = await listener.planned(song, song.tracks);
+    const { notes, noises } = shownSong(score, song.tracks).tracks[0];
+    const bent = heardMap(song, song.tracks[0]);
     const y = sources.get('take')![0];
-    return { y, notes, reading: () => readTake(y, this.rate) };
+    return { y, notes, noises, map: t => bent?.forward(t) ?? t, reading: () => readTake(y, this.rate) };
   }
 
   power(x: Float32Array, start: number, end: number): number {
@@ -147,12 +153,13 @@ export async function scoreTime(of: string, { samples, truth }: Performance): Pr
         q => q.kind !== 'breath' && q.start > first.end && q.end < last.start && q.end - q.start > 0.05,
       );
       for (const q of inner) {
-        const [a, b] = [q.start, q.end - 0.03].map(t => {
-          const guess = longer.notes[i + 1].start - notes[i + 1].start;
-          return t + guess + found(bench.x, longer.y, bench.rate, t, t + guess).lag;
+        // where it is heard is planned; where its two ends are found again tells how long it is
+        const heard = longer.noises.find((_, k) => bench.reading.noises[k] === q)!;
+        const [a, b] = [q.start, q.end - 0.03].map((t, k) => {
+          const guess = k ? heard.end - 0.03 : heard.start;
+          return guess + found(bench.x, longer.y, bench.rate, t, guess).lag;
         });
-        const share = (b - a) / (q.end - 0.03 - q.start);
-        if (Number.isFinite(share)) lengths.push(100 * Math.abs(share - 1));
+        lengths.push(100 * Math.abs((b - a) / (q.end - 0.03 - q.start) - 1));
       }
     } catch {
       // there is no room for it
@@ -203,9 +210,12 @@ export async function scoreHeld(of: string, { samples, truth }: Performance): Pr
     const end = n.start + 3 * (n.end - n.start);
     const made = await bench.make([{ do: 'stretch', on: one(i), with: { end } }]);
     const again = made.reading();
-    const heard = again.notes.filter(q => q.start < end - 0.1 && q.end > n.start + 0.1);
-    const longest = heard.reduce((a, b) => (b.end - b.start > a.end - a.start ? b : a), heard[0]);
-    if (longest) cents.push(100 * Math.abs(longest.pitch - n.pitch));
+    const off: number[] = [];
+    for (let k = Math.round(n.onset / HOP) + 8; k < Math.round(n.end / HOP) - 8; k++) {
+      const hz = again.f0[Math.round(made.map(k * HOP) / HOP)];
+      if (bench.reading.f0[k] > 0 && hz > 0) off.push(1200 * Math.log2(hz / bench.reading.f0[k]));
+    }
+    cents.push(Math.abs(median(off)));
     const inner = 0.08;
     level.push(
       Math.abs(
@@ -380,7 +390,7 @@ function envelopeShift(x: Float32Array, y: Float32Array, b: Bench): number {
   let best = { at: 0, cost: Infinity };
   for (let shift = -4; shift <= 6; shift += 0.1) {
     let [cost, count] = [0, 0];
-    for (let i = 6; i < p.length - 8; i++) {
+    for (let i = 20; i < p.length - 8; i++) {
       const at = i + shift;
       const k = Math.floor(at);
       if (k < 0 || k + 1 >= q.length) continue;

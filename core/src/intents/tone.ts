@@ -18,7 +18,7 @@ import {
   type Track,
 } from '../song';
 import { noisesOf, type TakeSound } from '../score';
-import { clamp, counted, midiToHz, overlapOf, type Decibels } from '../units';
+import { clamp, counted, overlapOf, type Decibels } from '../units';
 import { setting } from './edit-notes';
 import { notesOf, Refused, tracksMeant, type Intent, type Stage, type TargetNote } from './intent';
 
@@ -270,7 +270,7 @@ const evenColour: Intent = {
       const mean = BANDS.map((_, b) => heard.reduce((s, h) => s + (h.own[b] * h.length) / all, 0));
       for (const { t, own } of heard) {
         const off = smoothed(Array.from(own, (v, b) => clamp(mean[b] - v, -MOST_COLOUR, MOST_COLOUR)));
-        const loud = loudnessChange(own, off, midiToHz(t.note.sung));
+        const loud = loudnessChange(stage, t, off);
         colours.set(
           t,
           off.map(v => Math.round((v - loud) * 100) / 100),
@@ -299,22 +299,33 @@ const evenColour: Intent = {
 const smoothed = (v: readonly number[]): number[] =>
   v.map((x, i) => 0.15 * (v[i - 1] ?? x) + 0.7 * x + 0.15 * (v[i + 1] ?? x));
 
-/** By how much the loudness of a voice of some colour and pitch changes with gains in its bands, dB: summed over its harmonics. */
-function loudnessChange(own: ArrayLike<number>, gains: readonly number[], hz: number): Decibels {
-  const at = (list: ArrayLike<number>, f: number) => {
-    const place = clamp(
-      ((list.length - 1) * Math.log(f / BANDS[0])) / Math.log(BANDS[BANDS.length - 1] / BANDS[0]),
-      0,
-      list.length - 1,
-    );
-    const i = Math.min(list.length - 2, Math.floor(place));
-    return list[i] + (list[i + 1] - list[i]) * (place - i);
+/**
+ * By how much the loudness of a note changes with gains in its bands, dB: of each moment by its harmonics as they are then, the loud ones
+ * counting more.
+ */
+function loudnessChange(stage: Stage, t: TargetNote, gains: readonly number[]): Decibels {
+  const { colour, loudnessDb } = soundOf(stage, t);
+  const { f0 } = stage.score.takes[t.note.takeId]!.reading!;
+  const bands = BANDS.length;
+  const span = Math.log(BANDS[bands - 1] / BANDS[0]);
+  const at = (list: ArrayLike<number>, from: number, place: number) => {
+    const i = Math.min(bands - 2, Math.floor(place));
+    return list[from + i] + (list[from + i + 1] - list[from + i]) * (place - i);
   };
-  let [before, after] = [0, 0];
-  for (let f = hz; f < BANDS[BANDS.length - 1]; f += hz) {
-    const power = 10 ** (at(own, f) / 10);
-    before += power;
-    after += power * 10 ** (at(gains, f) / 10);
+  let [before, after] = [1e-12, 1e-12];
+  for (const k of pitchedFrames(stage, t)) {
+    const from = (k / COLOUR_EVERY) * bands;
+    if (k % COLOUR_EVERY || Number.isNaN(colour[from])) continue;
+    let [was, is] = [0, 0];
+    for (let f = f0[k]; f < BANDS[bands - 1]; f += f0[k]) {
+      const place = clamp(((bands - 1) * Math.log(f / BANDS[0])) / span, 0, bands - 1);
+      const power = 10 ** (at(colour, from, place) / 10);
+      was += power;
+      is += power * 10 ** (at(gains, 0, place) / 10);
+    }
+    const loud = 10 ** (loudnessDb[k] / 10);
+    before += loud;
+    after += (loud * is) / was;
   }
   return 10 * Math.log10(after / before);
 }
