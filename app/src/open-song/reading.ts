@@ -60,8 +60,9 @@ export async function listenTo(trackId: string): Promise<void> {
     try {
       const sound = await client.sound();
       if (clientOf(take.id) === client) setTake(take.id, { sound: () => sound });
-    } catch {
-      // the song was closed, or the take read anew meanwhile
+    } catch (error) {
+      // the song was closed, or the take is heard by another worker now: whoever shows it asks again
+      if (clientOf(take.id) === client) throw error;
     } finally {
       listening.delete(take.id);
     }

@@ -18,7 +18,7 @@ interface Give {
 const REST: Give = { share: 6, least: 0.04, most: Infinity };
 const BREATH: Give = { share: 0.5, least: 0.4, most: 2 };
 const VOWEL: Give = { share: 1, least: 0.2, most: 60 };
-const CONSONANT: Give = { share: 0.02, least: 0.75, most: 1.25 };
+const CONSONANT: Give = { share: 0.005, least: 0.75, most: 1.25 };
 const SPOKEN: Give = { share: 1, least: 0.5, most: 2 };
 
 /** A stretch that gives evenly. */

@@ -5,6 +5,7 @@ import { saveBundle, stopBundling, useBundling } from '../../exchange/bundles';
 import { deliver, FORMAT_NAMES, stopDelivering, useDelivering, type DeliveryKind } from '../../exchange/delivering';
 import { editTrackOf, songOf, useParts } from '../../open-song';
 import { useDeliver } from './state';
+import { FirstSteps } from '../FirstSteps';
 
 const NAMES: Record<DeliveryKind, string> = { stems: 'stems', mix: 'the mix', track: 'the track' };
 
@@ -21,6 +22,11 @@ export function DeliverPanel() {
   const go = (kind: DeliveryKind) => void deliver({ kind, format, asMixed });
   return (
     <div className="flex flex-col gap-3.5 p-3.5">
+      <FirstSteps
+        id="deliver"
+        done={false}
+        text="Set levels and pans in the middle, then export: stems begin at the same zero and are equally long. A bundle keeps the whole song, edits and all, in one file."
+      />
       <section className="card" aria-label="What is delivered">
         <p className="font-semibold">
           {sounding.length} of {song.tracks.length} tracks sound

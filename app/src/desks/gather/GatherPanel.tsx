@@ -9,6 +9,7 @@ import { Recordings } from './Recordings';
 import { Remarks } from './Remarks';
 import { StepCharts } from './StepCharts';
 import { useGather } from './state';
+import { FirstSteps } from '../FirstSteps';
 
 const title = 'text-[11px] font-semibold text-ink-2';
 
@@ -22,6 +23,11 @@ export function GatherPanel() {
   if (!track) return <p className="p-3.5 text-ink-2">Drop files to begin.</p>;
   return (
     <div className="flex flex-col gap-4 p-3.5">
+      <FirstSteps
+        id="gather"
+        done={track.segments.length > 1}
+        text="Takes stand above each other, phrase by phrase: click the better cell, or let Essim suggest a comp. Drop files anywhere here; R records. Key and tempo are below, estimated until you say otherwise."
+      />
       {phrase && track.role !== 'backing' && (
         <>
           <CellCard index={index} phrase={phrase} cells={cells} />

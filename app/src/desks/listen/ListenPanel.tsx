@@ -27,6 +27,7 @@ import { currentScope, editTrackOf, editViewOf, keyAt, setEar, useParts, useSess
 import { goToDoubt } from './actions';
 import { soundHearing } from './hearing';
 import { useListen } from './state';
+import { FirstSteps } from '../FirstSteps';
 
 const title = 'text-[11px] font-semibold text-ink-2';
 
@@ -37,6 +38,11 @@ export function ListenPanel() {
     return <p className="p-3.5 text-ink-2">Choose a voice on the left: a backing is not read.</p>;
   return (
     <div className="flex flex-col gap-4 p-3.5">
+      <FirstSteps
+        id="listen"
+        done={!!track?.takes.some(t => t.corrections)}
+        text="What Essim heard, and where it doubts: the full stop goes to the next doubt, a click on another rail hears it so, J joins notes, a border is dragged. Nothing here changes a sample."
+      />
       <Heard />
       <Doubts />
       <Cutting />

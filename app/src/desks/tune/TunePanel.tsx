@@ -48,6 +48,7 @@ import {
   type Fader,
   type Target,
 } from './edits';
+import { FirstSteps } from '../FirstSteps';
 
 const ORDINALS = ['', 'tonic', 'second', 'third', 'fourth', 'fifth', 'sixth', 'seventh'];
 const signed = (n: number) => `${n > 0 ? '+' : n < 0 ? '−' : ''}${Math.abs(n)}`;
@@ -70,6 +71,11 @@ export function TunePanel() {
   const mine = list.filter(t => t.trackId === session.editTrackId);
   return (
     <div className="flex flex-col gap-3 p-3.5">
+      <FirstSteps
+        id="tune"
+        done={!!editTrackOf(session)?.takes.some(t => Object.keys(t.edits).length)}
+        text="Choose a phrase at the left and press S: its notes settle on the key. Drag a note, ease its Wander, compare with C; Space plays what is chosen."
+      />
       <ScopeCard list={mine} kind={kind} />
       <GroupLine />
       <Tunings />
