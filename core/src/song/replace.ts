@@ -4,9 +4,9 @@ import type { Alternative, NoteEdit, Take, Word } from './document';
 
 /** What becomes of a take whose recording is replaced. */
 export interface Replaced {
-  fields: Pick<Take, 'sourceId' | 'offsetSeconds' | 'edits' | 'words' | 'corrections'>;
+  fields: Pick<Take, 'sourceId' | 'offsetSeconds' | 'edits' | 'words' | 'noises' | 'corrections'>;
   /** Edits, words and corrections that have no place in the new recording; left out. */
-  lost: { start: Seconds; end: Seconds; what: 'edit' | 'word' | 'correction'; text: string }[];
+  lost: { start: Seconds; end: Seconds; what: 'edit' | 'word' | 'noise' | 'correction'; text: string }[];
 }
 
 /**
@@ -38,10 +38,14 @@ export function replaceRecording(
     if (fits(w)) words.push({ ...w, start: w.start + offset, end: w.end + offset });
     else lost.push({ start: w.start, end: w.end, what: 'word', text: w.text });
   }
-  const moved = <T extends { start: number; end: number }>(list: readonly T[]): T[] =>
+  const moved = <T extends { start: number; end: number }>(
+    list: readonly T[],
+    what: 'noise' | 'correction' = 'correction',
+  ): T[] =>
     list.flatMap(s => {
       if (fits(s)) return [{ ...s, start: s.start + offset, end: s.end + offset }];
-      lost.push({ start: s.start, end: s.end, what: 'correction', text: 'what was put right in the reading' });
+      const text = what === 'noise' ? 'a noise turned up or down' : 'what was put right in the reading';
+      lost.push({ start: s.start, end: s.end, what, text });
       return [];
     });
   const corrections = take.corrections && {
@@ -51,7 +55,8 @@ export function replaceRecording(
     // a new recording is read anew, and looked at anew
     looked: [],
   };
-  return { fields: { sourceId, offsetSeconds: take.offsetSeconds - offset, edits, words, corrections }, lost };
+  const noises = moved(take.noises, 'noise');
+  return { fields: { sourceId, offsetSeconds: take.offsetSeconds - offset, edits, words, noises, corrections }, lost };
 }
 
 /** Other tunings of a track where what is kept of a take is moved along with its recording. */
