@@ -5,8 +5,9 @@ import { ValueRow } from '../../shell/ValueRow';
 import { act, currentScope, editTrackOf, useParts, useSession, type How } from '../../open-song';
 import { FirstSteps } from '../FirstSteps';
 import { EnvelopeChart } from './EnvelopeChart';
+import { LevelsChart } from './LevelsChart';
 import { chosenTones, nextNoise, overUsual, setClean, setFade, setLevel, setNoises, valuesOf } from './edits';
-import { tonedNoises, type TonedNote } from './tones';
+import { tonedNoises, tonedNotes, type TonedNote } from './tones';
 
 const title = 'text-[11px] font-semibold text-ink-2';
 const signed = (v: number) => `${v > 0 ? '+' : v < 0 ? '−' : ''}${Math.abs(v).toFixed(1)} dB`;
@@ -204,6 +205,7 @@ export function TonePanel() {
           As sung <kbd>U</kbd>
         </button>
       </div>
+      <LevelsChart notes={tonedNotes(useSession.getState())} />
     </div>
   );
 }
