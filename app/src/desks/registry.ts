@@ -9,8 +9,8 @@ import { timeDesk } from './time/desk';
 import { toneDesk } from './tone/desk';
 import { tuneDesk } from './tune/desk';
 
-/** The desks that are open; a new one is entered here and nowhere else. */
-export const OPEN_DESKS: Partial<Record<DeskId, Desk>> = {
+/** The desks; a new one is entered here and in their list, and nowhere else. */
+export const OPEN_DESKS: Record<DeskId, Desk> = {
   gather: gatherDesk,
   listen: listenDesk,
   tune: tuneDesk,

@@ -2,7 +2,6 @@ import { useCallback, useEffect, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { DESKS, type DeskId } from '../desks/desks';
 import { OPEN_DESKS } from '../desks/registry';
-import { LaterDesk } from '../desks/later/LaterDesk';
 import { ImportDialog } from '../exchange/ImportDialog';
 import { recoverRecordings } from '../recording/recorder';
 import { editViewOf, openSong, songOf, useSession } from '../open-song';
@@ -38,14 +37,14 @@ export function SongPage() {
   }, [songId]);
 
   // an address with no desk in it leads to Tune
-  const open = DESKS.some(d => d.id === desk) ? OPEN_DESKS[desk] : OPEN_DESKS.tune;
+  const open = OPEN_DESKS[DESKS.some(d => d.id === desk) ? desk : 'tune'];
   /** What can be done now; a desk's own meaning of a command or key goes before everybody's. */
   const actionsNow = useCallback((): Action[] => {
-    const own = open?.actions() ?? [];
+    const own = open.actions();
     return [
       ...own,
       // where no notes are seen, none are corrected by key
-      ...(open?.showsNotes ? [...READING_ACTIONS, ...MOVING_ACTIONS] : []).filter(a => !own.some(o => o.id === a.id)),
+      ...(open.showsNotes ? [...READING_ACTIONS, ...MOVING_ACTIONS] : []).filter(a => !own.some(o => o.id === a.id)),
       ...CHOOSING_ACTIONS,
       ...FRAME_ACTIONS,
       ...DESKS.map((d, i): Action => ({
@@ -97,18 +96,18 @@ export function SongPage() {
       </div>
       <SidePanel />
       <main className="relative min-w-0 overflow-hidden">
-        {open ? <open.Middle /> : <LaterDesk desk={desk} />}
-        {open?.showsNotes && (view.status === 'reading' || view.partial) && (
+        <open.Middle />
+        {open.showsNotes && (view.status === 'reading' || view.partial) && (
           <ReadingNotice progress={view.progress} partial={view.partial} />
         )}
       </main>
       <aside className="overflow-auto border-l border-rule bg-panel" aria-label="Panel">
-        {open && <open.Panel />}
+        <open.Panel />
       </aside>
       <div className="col-span-3 grid">
         <Transport />
       </div>
-      <FieldMenu actions={actionsNow()} own={open?.menu ?? []} />
+      <FieldMenu actions={actionsNow()} own={open.menu ?? []} />
       <NoteTable />
       <ImportDialog />
       <CommandList actions={listOpen ? actionsNow() : []} open={listOpen} onClose={() => setListOpen(false)} />
