@@ -1,4 +1,12 @@
-import { leadAt, noteFacts, type GainSpan, type SplitTake, type Surroundings, type WholeSpan } from '../plan';
+import {
+  leadAt,
+  noteFacts,
+  type GainSpan,
+  type SplitTake,
+  type Surroundings,
+  type VibratoTurn,
+  type WholeSpan,
+} from '../plan';
 import { scattered, type Scatter } from '../parts';
 import { TimeMap, type Guide, type Meeting, type Song, type Take, type Track, type WholeTakeRecord } from '../song';
 import type { Cents, Decibels, HeardSeconds, Midi, Semitones, Span, TakeSeconds } from '../units';
@@ -221,7 +229,25 @@ export function planSurroundings(asked: TakeSurroundings | null, take: SplitTake
     if (formant) out.formant = formant;
     if (spans) out.levelDb = onlyIn(spans, hop, out.levelDb ?? new Float32Array(frames));
   }
+  const held = out.time && heldTurns(take, out.time);
+  if (held) out.turns = out.turns?.map((t, i) => ({ ...t, faster: t.faster * held[i].faster })) ?? held;
   return out;
+}
+
+/** A note held on for so much longer, or so much shorter, keeps the rate of its vibrato; a little of either is nobody's business. */
+const HELD = 1.35;
+/** A swing has at least so many frames. */
+const FASTEST = 6;
+
+/** What vibratos must be turned to, to be heard at their own rates; null where none is bent by much. */
+function heldTurns({ notes, reading }: SplitTake, time: TimeMap): VibratoTurn[] | null {
+  const { hop } = reading;
+  const slopes = notes.map((n, i) => {
+    const from = Math.max(n.start * hop, reading.notes[i].onset);
+    const slope = (time.forward(n.end * hop) - time.forward(from)) / Math.max(hop, n.end * hop - from);
+    return n.vibratoShape && (slope > HELD || slope < 1 / HELD) ? Math.min(FASTEST, slope) : 1;
+  });
+  return slopes.some(s => s !== 1) ? slopes.map(faster => ({ faster, phase: 0 })) : null;
 }
 
 /** A gap that was left open is silent, and the sound about it dies away into it. */

@@ -4,7 +4,7 @@ import { mirrorAxes, offsetAt, offsetY, SHORTEST_LEAF } from '../../field/draw/m
 import { groundHandle, noteHandle, pressNothing } from '../../field/choosing';
 import { handle, type Drag, type FieldPointer, type FieldTool } from '../../field/tool';
 import { xOf } from '../../field/viewport';
-import { act, choose, drop, giveUp, useSession } from '../../open-song';
+import { act, choose, drop, giveUp, useSession, viewOf } from '../../open-song';
 import { nudge, partsAt, pointsAt, stretch } from './edits';
 import { useTime } from './state';
 import { nearestOf, timedNotes, type TimedNote } from './timed';
@@ -36,6 +36,25 @@ function caught(now: FieldPointer, onset: number, was: number, by: number): numb
   if (!t.snap || now.alt || now.shift) return by;
   const to = nearestOf(state(), t)(onset + by, was);
   return to !== null && Math.abs(to - onset - by) < CATCH * perPixel(now) ? to - onset : by;
+}
+
+/** So much to either side of a swell's top is softer, s. */
+const SWELL = 0.06;
+
+/** By how much a moment inside a note goes: onto a swell of the track it is told beside where one is near, else as any other. */
+function swellCaught(now: FieldPointer, at: number, by: number): number {
+  const { against, snap } = useTime.getState();
+  const other = viewOf(state(), against).reading;
+  if (!snap || now.alt || now.shift || !other) return caught(now, at, at, by);
+  const { levelDb, hop } = other;
+  const reach = Math.round((2 * CATCH * perPixel(now)) / hop);
+  const middle = Math.round((at + by) / hop);
+  const half = Math.round(SWELL / hop);
+  const isTop = (k: number) => levelDb[k] > levelDb[k - half] + 0.3 && levelDb[k] > levelDb[k + half] + 0.3;
+  let best: number | null = null;
+  for (let k = middle - reach; k <= middle + reach; k++)
+    if (isTop(k) && (best === null || levelDb[k] > levelDb[best])) best = k;
+  return best === null ? by : best * hop - at;
 }
 
 /** Moves what is chosen while a note of it is held. */
@@ -75,7 +94,7 @@ function dragInside(start: FieldPointer): Drag | null {
   if (!parts.length) return null;
   return {
     move(now) {
-      const by = caught(now, at, at, moved(start, now));
+      const by = swellCaught(now, at, moved(start, now));
       const { start: a, end: z } = parts[0];
       const to = Math.max(a + 0.01, Math.min(z - 0.01, at + by));
       act('stitch', { at, to }, { held: true, parts });
