@@ -251,9 +251,10 @@ function Bring({ session }: { session: SessionState }) {
         <button
           className="btn btn-ink min-w-0 flex-1 px-2!"
           onClick={bring}
+          title={`To ${beside}`}
           disabled={time.against !== 'sung' && !moves.size}
         >
-          <span className="truncate">To {beside}</span> <kbd>S</kbd>
+          Bring <kbd>S</kbd>
         </button>
         <button className="btn flex-1 px-2!" onClick={() => act('as-sung', { what: 'time' })}>
           As sung <kbd>U</kbd>

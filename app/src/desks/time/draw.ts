@@ -252,6 +252,8 @@ function drawOffsets(pen: Pen, s: Scene, t: TimeScene): void {
   const { top, bottom } = offsetsOf(l);
   const chosen = new Set(s.notes.filter(n => n.selected).map(n => n.key));
   const colour = p[t.colour];
+  /** Where the last tags end, above and below the band: none stands on another. */
+  const ends = { early: 0, late: 0 };
   for (const n of t.notes) {
     if (n.start > v.to || n.end < v.from || n.offNow === null) continue;
     const x = xOf(v, l, n.onset);
@@ -287,6 +289,9 @@ function drawOffsets(pen: Pen, s: Scene, t: TimeScene): void {
     pen.font = font(10, 600);
     const text = `${n.offNow > 0 ? '+' : '−'}${Math.abs(Math.round(n.offNow * 1000))} ms`;
     const w = pen.measureText(text).width + 8;
+    const side = n.offNow > 0 ? 'late' : 'early';
+    if (x < ends[side]) continue;
+    ends[side] = x + w + 3;
     const y = Math.max(top + 2, Math.min(bottom - 16, now + (n.offNow > 0 ? 8 : -22)));
     pen.fillStyle = p.amberSoft;
     box(pen, x, y, w, 14, 4);
