@@ -227,13 +227,14 @@ export class TakeJob {
   sound(): TakeSound {
     const { split } = this.ready();
     const sound = takeSound(this.channels, split.reading);
-    return transfer(sound, [sound.loudnessDb.buffer, sound.peakDb.buffer, sound.colour.buffer]);
+    return transfer(sound, [sound.loudnessDb.buffer, sound.colour.buffer]);
   }
 
   /** What surrounds the take as the planner takes it. */
   private surrounded(around: TakeSurroundings | null, split: SplitTake): Surroundings {
-    this.peakDb ??= framePeaks(this.channels, this.sampleRate, split.reading.hop, split.sung.length);
-    return { ...planSurroundings(around, split), peakDb: this.peakDb, patched: this.clean(around, split) };
+    const { hop } = split.reading;
+    const peaks = () => (this.peakDb ??= framePeaks(this.channels, this.sampleRate, hop, split.sung.length));
+    return { ...planSurroundings(around, split), peaks, patched: this.clean(around, split) };
   }
 
   /** Takes clicks out of the sound as it is asked; what was analysed of it before no longer holds. */

@@ -1,9 +1,10 @@
 import { isToneField } from '../plan';
-import { NoRoom, timingOf } from '../score';
+import { timingOf } from '../score';
 import { setTrack, together, type Change, type NoteEdit } from '../song';
 import { counted } from '../units';
 import { movableNotes, setting } from './edit-notes';
 import { notesOf, Refused, type Intent, type Stage, type TargetNote } from './intent';
+import { withRoom } from './time';
 
 /** Back to as it was sung: all that was decided about notes, or what one desk decides. */
 
@@ -28,12 +29,8 @@ function timesTaken(stage: Stage, list: readonly TargetNote[]): Change[] {
   return stage.target.tracks.flatMap(({ track }): Change[] => {
     const keys = new Set(list.filter(t => t.track.id === track.id).map(t => t.note.key));
     if (!track.time.length || track.part || !keys.size) return [];
-    try {
-      return [setTrack(track.id, { time: timingOf(score.song, track, score.view(track.id)).asSung(keys) })];
-    } catch (error) {
-      if (error instanceof NoRoom) throw new Refused(`their own place is taken: ${error.message}`);
-      throw error;
-    }
+    const timing = timingOf(score.song, track, score.view(track.id));
+    return [setTrack(track.id, { time: withRoom(() => timing.asSung(keys)) })];
   });
 }
 

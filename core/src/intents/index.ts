@@ -21,5 +21,4 @@ export { settle } from './settle';
 export { wholeAt } from './whole-take';
 export { following, SAME_WORD, withAsSung, withTie } from './stack';
 export { FADERS, faderArgument, LONGEST_GLIDE, type Fader, type Snap } from './tune';
-export { broughtBy, GRID_NAMES, gridOf, type Brought } from './time';
-export { noteColour, noteLoudness } from './tone';
+export { broughtBy, GRID_NAMES, gridOf, nearestOnset, type Brought } from './time';

@@ -1,7 +1,7 @@
 import { BarGrid } from '../music';
 import { NoRoom, timingOf, type Timing, type TrackView } from '../score';
 import { GiveSpan, setTrack, together, type Change, type TimeAnchor, type Track } from '../song';
-import { counted, type HeardSeconds, type Seconds } from '../units';
+import { counted, lastAtMost, type HeardSeconds, type Seconds } from '../units';
 import type { Values } from './arguments';
 import {
   notesOf,
@@ -39,6 +39,16 @@ function ownTime(track: Track): Track {
   return track;
 }
 
+/** What timing makes. @throws Refused with the reason where there is no room for it */
+export function withRoom<T>(make: () => T): T {
+  try {
+    return make();
+  } catch (error) {
+    if (error instanceof NoRoom) throw new Refused(error.message);
+    throw error;
+  }
+}
+
 /** Each track with other anchors. @throws Refused with the reason where there is no room */
 function retimed(
   stage: Stage,
@@ -50,12 +60,9 @@ function retimed(
   const changes: Change[] = [];
   for (const track of tracks) {
     const view = score.view(track.id);
-    try {
-      changes.push(setTrack(track.id, { time: anchorsOf(timingOf(score.song, track, view), track, view) }));
-    } catch (error) {
-      if (error instanceof NoRoom) throw new Refused(error.message);
-      throw error;
-    }
+    changes.push(
+      setTrack(track.id, { time: withRoom(() => anchorsOf(timingOf(score.song, track, view), track, view)) }),
+    );
   }
   return { label, song: together(changes)(score.song) };
 }
@@ -168,9 +175,8 @@ const onset: Intent = {
     const all = byTrack(stage);
     return retimed(stage, `Onset ${args.speed as number} % of ${countOf(all)}`, all.keys(), (timing, track, view) => {
       const notes = all.get(track)!.map(({ note }) => {
-        const timed = timing.notes.find(n => n.key === note.key)!;
         const heard = settledAfter(view, note);
-        return { key: note.key, settled: timing.at(note.onset + heard) - timed.onset };
+        return { key: note.key, settled: timing.at(note.onset + heard) - timing.note(note.key).onset };
       });
       return timing.speaking(notes, (args.speed as number) / 100);
     });
@@ -266,14 +272,21 @@ export function broughtBy(stage: Stage, args: Values): Brought[] {
   return out;
 }
 
-/** The onsets of another track nearest to a moment; null where none is near. */
+/** The onsets of another track. @throws Refused when there are none */
 function onsetsOf({ score }: Stage, name: string): (t: HeardSeconds) => HeardSeconds | null {
   const track = score.song.tracks.find(t => t.name === name) ?? score.song.tracks.find(t => t.role === name);
   if (!track) throw new Refused(`there is no track "${name}"`);
-  const onsets = score.view(track.id).notes.map(n => n.onset);
-  if (!onsets.length) throw new Refused(`${track.name} has no notes`);
+  const { notes } = score.view(track.id);
+  if (!notes.length) throw new Refused(`${track.name} has no notes`);
+  return nearestOnset(notes);
+}
+
+/** The onset nearest to a moment; null where none is near. @param notes in order */
+export function nearestOnset(notes: readonly { onset: HeardSeconds }[]): (t: HeardSeconds) => HeardSeconds | null {
   return t => {
-    const best = onsets.reduce((a, b) => (Math.abs(b - t) < Math.abs(a - t) ? b : a));
+    const i = lastAtMost(notes, t, n => n.onset);
+    const [a, b] = [notes[i], notes[i + 1]].map(n => (n as { onset: HeardSeconds } | undefined)?.onset ?? Infinity);
+    const best = Math.abs(a - t) <= Math.abs(b - t) ? a : b;
     return Math.abs(best - t) <= FURTHEST ? best : null;
   };
 }

@@ -22,7 +22,7 @@ const view = (): TakeView => {
     (_, i) => (colour[i] = (Math.floor(i / BANDS.length / 50) % 2 ? 4 : -4) * ((i % BANDS.length) / 8 - 1)),
   );
   const loudnessDb = Float32Array.from({ length: frames }, (_, k) => loud(k));
-  made.sound = () => ({ loudnessDb, peakDb: loudnessDb, colour, clicks: [{ start: 1.5, end: 1.502, overDb: 20 }] });
+  made.sound = () => ({ loudnessDb, colour, clicks: [{ start: 1.5, end: 1.502, overDb: 20 }] });
   return made;
 };
 const takes = { l: view(), d: view() };

@@ -1,7 +1,5 @@
-import { meanColour, meanLoudness, COLOUR_EVERY } from '../measure';
+import { COLOUR_EVERY } from '../measure';
 import { BANDS } from '../plan';
-import { HOP } from '../read';
-import { median } from '../signal/statistics';
 import {
   CleanRule,
   FADE_SHAPES,
@@ -17,7 +15,7 @@ import {
   type NoteEdit,
   type Track,
 } from '../song';
-import { noisesOf, type TakeSound } from '../score';
+import { noisesOf, pitchedFrames, soundOfNote, sungTones, type SungTone, type TakeSound } from '../score';
 import { clamp, counted, overlapOf, type Decibels } from '../units';
 import { setting } from './edit-notes';
 import { notesOf, Refused, tracksMeant, type Intent, type Stage, type TargetNote } from './intent';
@@ -161,21 +159,27 @@ const sway: Intent = {
 
 /** What the sound of a note's take tells. @throws Refused while it was not listened to */
 function soundOf({ score }: Stage, { note }: TargetNote): TakeSound {
-  const sound = score.takes[note.takeId]?.sound;
+  const sound = soundOfNote(score, note);
   if (!sound) throw new Refused('this take is still being listened to');
-  return sound();
+  return sound;
 }
 
-/** Pitched frames of a note's body in its take; its consonants and noises are left out. */
-function* pitchedFrames({ score }: Stage, { note }: TargetNote): Generator<number> {
-  const { reading } = score.takes[note.takeId]!;
-  const [from, to] = [note.place.toTake(note.onset), note.place.toTake(note.end)];
-  for (let k = Math.round(from / HOP); k < Math.round(to / HOP); k++) if (reading!.f0[k] > 0) yield k;
+/** How notes were sung. @throws Refused while one of their takes was not listened to */
+function tonesOf(stage: Stage, list: readonly TargetNote[]): Map<TargetNote, SungTone> {
+  const byTrack = new Map<Track, Map<string, SungTone>>();
+  return new Map(
+    list.map(t => {
+      soundOf(stage, t);
+      let tones = byTrack.get(t.track);
+      if (!tones) {
+        const all = sungTones(stage.score, t.track);
+        tones = new Map(stage.score.view(t.track.id).notes.map((n, i) => [n.key, all[i]]));
+        byTrack.set(t.track, tones);
+      }
+      return [t, tones.get(t.note.key)!];
+    }),
+  );
 }
-
-/** K-weighted loudness of a note as it was sung, over its pitched frames; null where none is. */
-export const noteLoudness = (stage: Stage, t: TargetNote): Decibels | null =>
-  meanLoudness(soundOf(stage, t).loudnessDb, pitchedFrames(stage, t));
 
 const SHARE = { kind: 'number', low: 0, high: 100, unit: '%' } as const;
 const evenLevels: Intent = {
@@ -189,63 +193,20 @@ const evenLevels: Intent = {
   ],
   act(stage, { lift = 0, ease = 0 }) {
     const list = someNotes(stage);
-    const to = new Map<TargetNote, number>();
-    for (const phrase of byPhrase(stage, list)) {
-      const loud = new Map(phrase.all.map(t => [t.note.key, noteLoudness(stage, t)]));
-      const sung = [...loud.values()].filter(l => l !== null);
-      if (!sung.length) continue;
-      const middle = median(sung);
-      phrase.meant.forEach(t => {
-        const own = loud.get(t.note.key) ?? null;
-        if (own === null) return;
-        const off = middle - own;
-        to.set(t, clamp((off * ((off > 0 ? lift : ease) as number)) / 100, -24, 24));
-      });
-    }
+    const tones = tonesOf(stage, list);
+    const evened = (t: TargetNote) => {
+      const { loudDb, phraseDb } = tones.get(t)!;
+      const off = loudDb === null || phraseDb === null ? 0 : phraseDb - loudDb;
+      return Math.round(1000 * clamp((off * ((off > 0 ? lift : ease) as number)) / 100, -24, 24)) / 1000;
+    };
     return setting(stage, `Even levels of ${counted(list.length, 'note')}`, list, (e, t) =>
-      withFields(
-        e,
-        { evenDb: Math.round((to.get(t) ?? 0) * 1000) / 1000, lift: lift as number, ease: ease as number },
-        { evenDb: 0, lift: 0, ease: 0 },
-      ),
+      withFields(e, { evenDb: evened(t), lift: lift as number, ease: ease as number }, { evenDb: 0, lift: 0, ease: 0 }),
     );
   },
 };
 
-/** Notes by the phrase they are in, with all there are of it. */
-function byPhrase({ score }: Stage, list: readonly TargetNote[]): { meant: TargetNote[]; all: TargetNote[] }[] {
-  const groups = new Map<string, { meant: TargetNote[]; all: TargetNote[] }>();
-  const tracks = new Set(list.map(t => t.track));
-  const meant = new Map(list.map(t => [`${t.track.id} ${t.note.key}`, t]));
-  for (const track of tracks) {
-    const { phrases, notes } = score.view(track.id);
-    for (const note of notes) {
-      const middle = (note.start + note.end) / 2;
-      const key = `${track.id} ${phrases.findLastIndex(p => p.start <= middle)}`;
-      const group = groups.get(key) ?? { meant: [], all: [] };
-      groups.set(key, group);
-      const part = { key: note.key, start: note.start, end: note.end, whole: true, mostly: true };
-      group.all.push({ track, note, part });
-      const chosen = meant.get(`${track.id} ${note.key}`);
-      if (chosen) group.meant.push(chosen);
-    }
-  }
-  return [...groups.values()].filter(g => g.meant.length);
-}
-
 /** A note's colour is moved by no more than this in any band, dB. */
 const MOST_COLOUR = 12;
-
-/** Colour of a note beside itself, a number a band; null where nothing is sung. */
-export const noteColour = (stage: Stage, t: TargetNote): Float32Array | null => {
-  const { note } = t;
-  return meanColour(
-    soundOf(stage, t).colour,
-    BANDS.length,
-    note.place.toTake(note.onset) / HOP + COLOUR_EVERY,
-    note.place.toTake(note.end) / HOP - COLOUR_EVERY,
-  );
-};
 
 const evenColour: Intent = {
   name: 'even-colour',
@@ -262,8 +223,9 @@ const evenColour: Intent = {
     const list = someNotes(stage);
     const colours = new Map<TargetNote, number[]>();
     if (amount) {
+      const tones = tonesOf(stage, list);
       const heard = list.flatMap(t => {
-        const own = noteColour(stage, t);
+        const own = tones.get(t)!.colour;
         return own ? [{ t, own, length: t.note.end - t.note.start }] : [];
       });
       const all = heard.reduce((s, h) => s + h.length, 0);
@@ -313,7 +275,7 @@ function loudnessChange(stage: Stage, t: TargetNote, gains: readonly number[]): 
     return list[from + i] + (list[from + i + 1] - list[from + i]) * (place - i);
   };
   let [before, after] = [1e-12, 1e-12];
-  for (const k of pitchedFrames(stage, t)) {
+  for (const k of pitchedFrames(stage.score, t.note)) {
     const from = (k / COLOUR_EVERY) * bands;
     if (k % COLOUR_EVERY || Number.isNaN(colour[from])) continue;
     let [was, is] = [0, 0];

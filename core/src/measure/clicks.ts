@@ -1,3 +1,5 @@
+import { BandedSystem } from '../signal/banded';
+import { predict } from '../signal/prediction';
 import type { Decibels, Hertz, Seconds, Span } from '../units';
 
 /** Mouth clicks: found by how far they stand out of what is about them, and taken out by what the sound about them foretells. */
@@ -84,6 +86,7 @@ function inVoice(sudden: Float32Array, k: number, hz: Hertz): boolean {
 }
 
 const ORDER = 36;
+const FLOOR = 1 + 1e-6;
 /** Sound on either side from which a stretch is foretold, s. */
 const CONTEXT: Seconds = 0.016;
 
@@ -101,9 +104,9 @@ export function interpolate(x: Float32Array, rate: Hertz, { start, end }: Span, 
   const [g0, g1] = [from - a, to - a];
   // a first guess: straight across
   for (let i = g0; i < g1; i++) y[i] = y[g0 - 1] + ((y[g1] - y[g0 - 1]) * (i - g0 + 1)) / (gap + 1);
+  const predictor = new Float64Array(ORDER + 1);
   for (let round = 0; round < 2; round++) {
-    const predictor = levinson(y, ORDER);
-    if (!predictor) return;
+    predict(y, ORDER, predictor, FLOOR);
     solveGap(y, g0, g1, predictor);
   }
   for (let i = 0; i < gap; i++) {
@@ -112,29 +115,7 @@ export function interpolate(x: Float32Array, rate: Hertz, { start, end }: Span, 
   }
 }
 
-/** Linear prediction by autocorrelation. @returns 1, a1, ... ap; null for silence */
-function levinson(y: Float64Array, order: number): Float64Array | null {
-  const r = new Float64Array(order + 1);
-  for (let lag = 0; lag <= order; lag++) for (let i = lag; i < y.length; i++) r[lag] += y[i] * y[i - lag];
-  if (r[0] < 1e-14) return null;
-  r[0] *= 1 + 1e-6;
-  const a = new Float64Array(order + 1);
-  a[0] = 1;
-  let error = r[0];
-  for (let m = 1; m <= order; m++) {
-    let acc = r[m];
-    for (let i = 1; i < m; i++) acc += a[i] * r[m - i];
-    const k = -acc / error;
-    const before = a.slice();
-    for (let i = 1; i < m; i++) a[i] = before[i] + k * before[m - i];
-    a[m] = k;
-    error *= 1 - k * k;
-    if (!(error > 0)) return null;
-  }
-  return a;
-}
-
-/** The samples of a gap that leave the least to predict (a symmetric system, by Cholesky). */
+/** The samples of a gap that leave the least to predict. */
 function solveGap(y: Float64Array, g0: number, g1: number, a: Float64Array): void {
   const n = g1 - g0;
   const p = a.length - 1;
@@ -146,24 +127,9 @@ function solveGap(y: Float64Array, g0: number, g1: number, a: Float64Array): voi
       const j = g0 + i + lag;
       if (j >= 0 && j < y.length && (j < g0 || j >= g1)) right[i] -= b[Math.abs(lag)] * y[j];
     }
-  // banded: nothing further off than the order
-  const low = Array.from({ length: n }, () => new Float64Array(Math.min(n, p + 1)));
+  const system = new BandedSystem(n, Math.min(p, n - 1));
   for (let i = 0; i < n; i++)
-    for (let j = Math.max(0, i - p); j <= i; j++) {
-      let sum = b[i - j] + (i === j ? 1e-9 * b[0] : 0);
-      for (let q = Math.max(0, i - p); q < j; q++) if (j - q <= p) sum -= low[i][i - q] * low[j][j - q];
-      if (i === j) {
-        if (!(sum > 0)) return;
-        low[i][0] = Math.sqrt(sum);
-      } else low[i][i - j] = sum / low[j][0];
-    }
-  for (let i = 0; i < n; i++) {
-    for (let j = Math.max(0, i - p); j < i; j++) right[i] -= low[i][i - j] * right[j];
-    right[i] /= low[i][0];
-  }
-  for (let i = n - 1; i >= 0; i--) {
-    for (let j = i + 1; j < Math.min(n, i + p + 1); j++) right[i] -= low[j][j - i] * right[j];
-    right[i] /= low[i][0];
-  }
-  for (let i = 0; i < n; i++) y[g0 + i] = right[i];
+    for (let j = Math.max(0, i - p); j <= i; j++) system.add(i, j, b[i - j] + (i === j ? 1e-9 * b[0] : 0));
+  system.factor();
+  y.set(system.solve(right), g0);
 }

@@ -79,6 +79,19 @@ export function meanLoudness(loudnessDb: ArrayLike<number>, frames: Iterable<num
   return count ? 10 * Math.log10(sum / count + LEAST) : null;
 }
 
+/** Mean level of frames [from, to), by their power, with what is turned up or down in them; those beyond the ends do not count. */
+export function meanLevel(
+  levelDb: ArrayLike<Decibels>,
+  from: number,
+  to: number,
+  gainDb: ArrayLike<Decibels> | null = null,
+): Decibels {
+  let [sum, count] = [0, 0];
+  for (let k = Math.max(0, Math.round(from)); k < Math.min(levelDb.length, Math.round(to)); k++, count++)
+    sum += 10 ** ((levelDb[k] + (gainDb?.[k] ?? 0)) / 10);
+  return 10 * Math.log10((count ? sum / count : 0) + LEAST);
+}
+
 /** What lies between samples may be so much over them, dB. */
 const BETWEEN: Decibels = 0.6;
 

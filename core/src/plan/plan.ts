@@ -10,7 +10,7 @@ import { swayOf } from './detail';
 import { AS_SUNG, editChain, joinedChains, type NoteShape, type ShapePart } from './line';
 import type { FrameSpan } from './movement';
 import type { SplitTake } from './split';
-import { spanGains, TonePlanner, withoutClipping, type GainSpan, type NoteTones } from './tone';
+import { spanGains, NoteCurves, withoutClipping, type GainSpan, type NoteTones } from './tone';
 import { turnedVibrato, type VibratoTurn } from './vibrato';
 import { USUAL_SLACK, wholeLine, type GuideSpan, type Settling, type Slack, type WholeSpan } from './whole-take';
 
@@ -125,8 +125,8 @@ export interface Surroundings {
   gains?: readonly GainSpan[];
   /** Stretches of the recording that were put otherwise before. */
   patched?: readonly Span[];
-  /** Highest sample about each frame, dB; with it no lift clips. */
-  peakDb?: ArrayLike<number>;
+  /** Highest sample about each frame, dB; with it no lift clips. Asked for when something is lifted. */
+  peaks?: () => ArrayLike<number>;
   /** Semitones. */
   formant?: number;
   /** Stretches tuned without notes, in order; notes with edits of their own keep to these. */
@@ -165,12 +165,12 @@ export class TakePlanner {
   private levelDb: Float32Array | undefined;
   private formantCents: Float32Array | undefined;
   private readonly joins: number[];
-  private readonly tones: TonePlanner;
+  private readonly tones: NoteCurves;
   private toned: NoteTones | null = null;
 
   constructor(private readonly take: SplitTake) {
     const frames = take.sung.length;
-    this.tones = new TonePlanner(take);
+    this.tones = new NoteCurves(take);
     this.chains = joinedChains(take.notes);
     this.shapes = take.notes.map(() => AS_SUNG);
     this.own = Float64Array.from(take.sung);
@@ -319,10 +319,10 @@ export class TakePlanner {
 
   private voice(): VoicePlan {
     const { offsets, active, joins, take, toned } = this;
-    const { time, peakDb, patched } = this.around;
+    const { time, peaks, patched } = this.around;
     const sway = swayOf(take.notes, this.shapes, take.sung.length);
     const asked = added(added(this.levelDb, sway?.levelDb), toned?.levelDb);
-    const levelDb = asked && peakDb ? withoutClipping(asked, peakDb) : asked;
+    const levelDb = asked && peaks && asked.some(db => db > 0) ? withoutClipping(asked, peaks()) : asked;
     const follow = toned?.follow?.map((share, k) => share * offsets[k]);
     const formantCents = added(added(added(this.formantCents, sway?.formantCents), toned?.formantCents), follow);
     return {

@@ -1,5 +1,5 @@
 import type { NoteEdit } from '../song';
-import { fadeAt, noteExtents, spanGains, TonePlanner, withoutClipping } from './tone';
+import { fadeAt, noteExtents, spanGains, NoteCurves, withoutClipping } from './tone';
 import type { SplitTake } from './split';
 
 /** Frames of 5 ms: two joined notes, a rest, a third that an s leads to and a t ends. */
@@ -21,7 +21,7 @@ const take = {
   },
 } as unknown as SplitTake;
 const plan = (...edits: (Partial<NoteEdit> | undefined)[]) =>
-  new TonePlanner(take).plan(take.notes.map((_, i) => edits[i] as NoteEdit | undefined));
+  new NoteCurves(take).plan(take.notes.map((_, i) => edits[i] as NoteEdit | undefined));
 
 test('a note takes its consonants along, and no breath', () => {
   expect(noteExtents(take)).toEqual([
@@ -76,7 +76,7 @@ describe('levels', () => {
 
 test('colour and formants hold over a note, and the same is not made twice', () => {
   const colour = Array.from({ length: 16 }, (_, i) => i - 8);
-  const planner = new TonePlanner(take);
+  const planner = new NoteCurves(take);
   const edits = [{ colour, colourAmount: 50, formant: 2, follow: 40 }, undefined, undefined] as unknown as NoteEdit[];
   const made = planner.plan(edits);
   expect(Array.from(made.tone!.gainsDb.slice(150 * 16, 151 * 16))).toEqual(colour.map(v => v / 2));

@@ -66,7 +66,7 @@ export function fadeAt(u: number, shape: FadeShape = 'smooth'): number {
 }
 
 /** A smooth line through a note's start, middle and end (Fritsch and Carlson 1980: no hill between that nobody asked for). @param u 0..1 */
-function levelAt({ startDb = 0, middleDb = 0, endDb = 0 }: Tone, u: number): Decibels {
+export function levelAt({ startDb = 0, middleDb = 0, endDb = 0 }: Tone, u: number): Decibels {
   const [first, second] = [2 * (middleDb - startDb), 2 * (endDb - middleDb)];
   const middle = first * second > 0 ? (2 * first * second) / (first + second) : 0;
   const half = u < 0.5;
@@ -133,7 +133,7 @@ export interface NoteTones {
 }
 
 /** Makes a take's tone curves, anew only when something about them changed. */
-export class TonePlanner {
+export class NoteCurves {
   private readonly extents: FrameSpan[];
   private edits: readonly (NoteEdit | undefined)[] = [];
   private made: NoteTones = { levelDb: null, formantCents: null, follow: null, tone: null };
@@ -166,7 +166,7 @@ export class TonePlanner {
     const bands = asks('colour', 'brightness') ? new Float32Array(frames * COLOUR_BANDS) : null;
     edits.forEach((e, i) => {
       if (!e || !hasTone(e)) return;
-      const colour = bands && coloured(e);
+      const colour = bands && colourAdded(e);
       const { onset } = reading.notes[i];
       for (const [k, w] of weights(extents, i, frames)) {
         if (gains) gains[k] += w * (gainAt(e, k, extents[i], notes[i], k * hop - onset, hop) - 1);
@@ -207,7 +207,7 @@ function gainAt(
 }
 
 /** What a note adds to each band, dB; null where nothing. */
-function coloured({ colour, colourAmount = 100, brightness = 0 }: NoteEdit): number[] | null {
+export function colourAdded({ colour, colourAmount = 100, brightness = 0 }: NoteEdit): number[] | null {
   if (!colour && !brightness) return null;
   return Array.from(BANDS, (hz, b) => {
     const tilt = clamp(Math.log2(hz / TILT.about) / Math.log2(TILT.full / TILT.about), -1.2, 1.2);

@@ -1,3 +1,4 @@
+import { predict } from '../signal/prediction';
 import { HOP } from './reading';
 
 /** Length of the frame a vowel is judged from, and how often it is judged anew, s. */
@@ -36,10 +37,10 @@ export function sourceOf(x: Float32Array, sampleRate: number, f0: Float32Array):
   for (let k = 0; stepAt(k + 1) < x.length; k++) {
     const [centre, next] = [stepAt(k), stepAt(k + 1)];
     if (!voicedNear(f0, centre / sampleRate, next / sampleRate)) continue;
-    if (known !== centre) predict(cut(flat, centre, window, frame), order, after);
+    if (known !== centre) predict(cut(flat, centre, window, frame), order, after, FLOOR);
     [before, after] = [after, before];
     known = next;
-    predict(cut(flat, known, window, frame), order, after);
+    predict(cut(flat, known, window, frame), order, after, FLOOR);
     // one frame's filter turns into the next one's in a few small steps
     for (let p = 0; p < PARTS; p++) {
       const u = (p + 0.5) / PARTS;
@@ -70,52 +71,6 @@ function cut(x: Float64Array, centre: number, window: Float64Array, frame: Float
     frame[i] = j >= 0 && j < x.length ? x[j] * window[i] : 0;
   }
   return frame;
-}
-
-/** Coefficients 1, a1 .. an of the filter that leaves least of the frame, by Levinson's recursion. */
-function predict(frame: Float64Array, order: number, a: Float64Array): void {
-  const r = autocorrelation(frame, order);
-  let error = r[0] * FLOOR + 1e-12;
-  a.fill(0);
-  a[0] = 1;
-  for (let i = 1; i <= order; i++) {
-    let sum = r[i];
-    for (let j = 1; j < i; j++) sum += a[j] * r[i - j];
-    const k = -sum / error;
-    for (let j = 1; j <= i >> 1; j++) {
-      const b = a[j] + k * a[i - j];
-      a[i - j] += k * a[j];
-      a[j] = b;
-    }
-    a[i] = k;
-    error *= 1 - k * k;
-  }
-}
-
-/** Sums of products with what lies 0 to order samples before; four lags at a time, so that no sum waits for another. */
-function autocorrelation(frame: Float64Array, order: number): Float64Array {
-  const r = new Float64Array(order + 4);
-  for (let l = 0; l <= order; l += 4) {
-    let [a, b, c, d] = [0, 0, 0, 0];
-    // what lies l, l + 1, l + 2 before; l + 3 is the one that was l + 2
-    let [e, f, g] = [0, 0, 0];
-    for (let i = l; i < frame.length; i++) {
-      const v = frame[i];
-      const h = g;
-      g = f;
-      f = e;
-      e = frame[i - l];
-      a += v * e;
-      b += v * f;
-      c += v * g;
-      d += v * h;
-    }
-    r[l] = a;
-    r[l + 1] = b;
-    r[l + 2] = c;
-    r[l + 3] = d;
-  }
-  return r;
 }
 
 /** Three samples, weighed 1 2 1: the source's own hiss would hide its pulses. */

@@ -13,8 +13,10 @@ export {
   type PlacedClip,
 } from './place';
 export { heardTake } from './heard-take';
-export { gapsOf, noiseDb, noisesOf, usualBeside, type Noise } from './noises';
-export { clickGains, clicksOf, takeSound, withoutClicks, type ClickGain, type TakeSound } from './take-sound';
+export { pitchedFrames, soundOfNote, sungTones, type SungTone } from './sung-tones';
+export { coincides, gapsOf, noiseLevels, noisesOf, usualBeside, type Noise } from './noises';
+export { clickGains, clicksOf, withoutClicks, type ClickGain } from './clicks';
+export { takeSound, type TakeSound } from './take-sound';
 export { NoRoom, Timing, timingOf, type TimedNote } from './timing';
 export { pitchNow } from './pitch-now';
 export { Listener, type ReadFrom, type Recordings, type RenderedTrack } from './listener';

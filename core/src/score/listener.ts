@@ -2,7 +2,8 @@ import { Aligner, alignFeatures, type AlignFeatures } from '../align';
 import { mixDown, readTake, type Range, type Reading } from '../read';
 import { framePeaks } from '../measure';
 import { planTake, type SplitTake, type TakePlan } from '../plan';
-import { clickGains, takeSound, withoutClicks, type ClickGain, type TakeSound } from './take-sound';
+import { clickGains, withoutClicks, type ClickGain } from './clicks';
+import { takeSound, type TakeSound } from './take-sound';
 import { heardTake } from './heard-take';
 import { analyseBackings, type BackingEstimate } from '../setup';
 import {
@@ -199,9 +200,10 @@ export class Listener {
     const { split } = heard;
     const known = this.plans.get(takeId);
     if (known?.split === split && known.edits === edits && known.around === around) return known;
-    heard.peakDb ??= framePeaks(heard.channels, split.reading.sampleRate, split.reading.hop, split.sung.length);
     const patched = this.clean(heard, around);
-    const plan = planTake(split, edits, { ...planSurroundings(around, split), peakDb: heard.peakDb, patched });
+    const { hop, sampleRate } = split.reading;
+    const peaks = () => (heard.peakDb ??= framePeaks(heard.channels, sampleRate, hop, split.sung.length));
+    const plan = planTake(split, edits, { ...planSurroundings(around, split), peaks, patched });
     const line = Float32Array.from(plan.line, (c, k) => (split.voiced[k] ? c / 100 : NaN));
     const made = { split, edits, around, plan, line };
     this.plans.set(takeId, made);

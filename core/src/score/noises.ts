@@ -1,8 +1,9 @@
+import { meanLevel } from '../measure';
 import type { GainSpan } from '../plan';
 import type { ReadNoise, Reading } from '../read';
 import type { NoiseSort, Take, Track } from '../song';
 import { median } from '../signal/statistics';
-import { clamp, overlapOf, type Decibels, type HeardSeconds, type Span, type TakeSeconds } from '../units';
+import { clamp, lastAtMost, overlapOf, type Decibels, type HeardSeconds, type Span, type TakeSeconds } from '../units';
 import type { Place } from './place';
 import type { TakeView, TrackView } from './track-view';
 
@@ -25,17 +26,12 @@ const OVER: TakeSeconds = 0.012;
 const OVER_BREATH: TakeSeconds = 0.03;
 /** Two noises begin together when no further apart than this, s. */
 const TOGETHER: HeardSeconds = 0.09;
+/** No noise is longer. */
+const LONGEST: HeardSeconds = 4;
 /** Nobody sings: so long after a note its sound may still die away, and so long before one its beginning may be read late, s. */
 const TAIL = { after: 0.18, before: 0.06 };
 const CLEAN_OVER: TakeSeconds = 0.12;
 const SHORTEST_GAP: TakeSeconds = 0.1;
-
-const powerOver = (levelDb: ArrayLike<number>, hop: number, { start, end }: Span): Decibels => {
-  let [sum, count] = [0, 0];
-  for (let k = Math.max(0, Math.round(start / hop)); k < Math.min(levelDb.length, Math.round(end / hop)); k++, count++)
-    sum += 10 ** (levelDb[k] / 10);
-  return 10 * Math.log10(sum / Math.max(1, count) + 1e-12);
-};
 
 const known = new WeakMap<Reading, Noise[]>();
 
@@ -44,52 +40,71 @@ export function noisesOf(reading: Reading): Noise[] {
   let noises = known.get(reading);
   if (noises) return noises;
   const { levelDb, hop, notes } = reading;
-  const voices = notes.map(n => powerOver(levelDb, hop, { start: n.onset, end: n.end }));
+  const voices = notes.map(n => meanLevel(levelDb, n.onset / hop, n.end / hop));
   const whole = notes.length ? median(voices) : 0;
   noises = reading.noises.map((n: ReadNoise): Noise => {
     const near = voices.filter((_, i) => notes[i].end > n.start - BESIDE && notes[i].start < n.end + BESIDE);
-    const level = powerOver(levelDb, hop, n);
+    const level = meanLevel(levelDb, n.start / hop, n.end / hop);
     return { ...n, levelDb: level, besideDb: level - (near.length ? Math.max(...near) : whole) };
   });
   known.set(reading, noises);
   return noises;
 }
 
-/** How far over its voice a kind usually lies in a take. */
-export const usualBeside = (noises: readonly Noise[], kind: NoiseSort): Decibels => {
-  const list = noises.filter(n => n.kind === kind).map(n => n.besideDb);
-  return list.length ? median(list) : 0;
-};
+const usuals = new WeakMap<readonly Noise[], Map<NoiseSort, Decibels>>();
+/** How far over its voice a kind usually lies in a take; found once. */
+export function usualBeside(noises: readonly Noise[], kind: NoiseSort): Decibels {
+  const byKind = usuals.get(noises) ?? new Map<NoiseSort, Decibels>();
+  usuals.set(noises, byKind);
+  let usual = byKind.get(kind);
+  if (usual === undefined) {
+    const list = noises.filter(n => n.kind === kind).map(n => n.besideDb);
+    byKind.set(kind, (usual = list.length ? median(list) : 0));
+  }
+  return usual;
+}
 
 /** How much of what is asked of all of its kind a noise takes: a soft one is left soft. */
 const shareOf = (n: Noise, usual: Decibels): number =>
   clamp((n.besideDb - usual - SOFT.to) / (SOFT.from - SOFT.to), 0, 1);
 
-/** What one noise is turned by. @param lead noises of the track's lead as they are heard, where there is one */
-export function noiseDb(
-  n: Noise,
+/** A noise of another track as it is heard. */
+type HeardNoise = Span<HeardSeconds> & { kind: string };
+
+/** Whether a noise coincides with one of its kind of a lead. @param theirs in order of where they begin */
+export function coincides(n: HeardNoise, theirs: readonly HeardNoise[]): boolean {
+  const meets = (l: HeardNoise) =>
+    l.kind === n.kind && (Math.abs(l.start - n.start) < TOGETHER || overlapOf(l, n) > 0.5 * (n.end - n.start));
+  for (
+    let i = Math.max(
+      0,
+      lastAtMost(theirs, n.start - LONGEST, l => l.start),
+    );
+    theirs[i]?.start < n.end + TOGETHER;
+    i++
+  )
+    if (meets(theirs[i])) return true;
+  return false;
+}
+
+/** What is asked of the noises of a take: a function that tells by how much one is turned up or down. */
+export function noiseLevels(
   all: readonly Noise[],
   take: Pick<Take, 'noises'>,
   { noises }: Pick<Track, 'noises'>,
-  place: Place | null,
-  lead: readonly (Span<HeardSeconds> & { kind: string })[] | null,
-): Decibels {
-  const own = take.noises.find(e => overlapOf(e, n) > 0.5 * (n.end - n.start));
-  if (own) return own.db;
-  const rule = noises.find(r => r.kind === n.kind);
-  if (!rule) return 0;
-  const share = rule.db ? shareOf(n, usualBeside(all, n.kind)) : 0;
-  let db = rule.db * share;
-  if (rule.together && lead && place) {
-    const [start, end] = [place.toSong(n.start), place.toSong(n.end)];
-    const meets = lead.some(
-      l =>
-        l.kind === n.kind &&
-        (Math.abs(l.start - start) < TOGETHER || overlapOf(l, { start, end }) > 0.5 * (end - start)),
-    );
-    if (meets) db += rule.together;
-  }
-  return db;
+  place: Place,
+  lead: readonly HeardNoise[] | null,
+): (n: Noise) => Decibels {
+  const rules = new Map(noises.map(r => [r.kind, r]));
+  return n => {
+    const own = take.noises.find(e => overlapOf(e, n) > 0.5 * (n.end - n.start));
+    if (own) return own.db;
+    const rule = rules.get(n.kind);
+    if (!rule) return 0;
+    const db = rule.db && rule.db * shareOf(n, usualBeside(all, n.kind));
+    const heard = { kind: n.kind, start: place.toSong(n.start), end: place.toSong(n.end) };
+    return rule.together && lead && coincides(heard, lead) ? db + rule.together : db;
+  };
 }
 
 /** All stretches of a take that its noises, and cleaning, turn up or down. */
@@ -103,9 +118,10 @@ export function noiseGains(
   const reading = view?.reading;
   if (!reading || !(track.noises.length || take.noises.length || track.clean?.gapsDb)) return [];
   const all = noisesOf(reading);
+  const levelOf = noiseLevels(all, take, track, place, lead?.reading?.noises ?? null);
   const out: GainSpan[] = [];
   for (const n of all) {
-    const db = noiseDb(n, all, take, track, place, lead?.reading?.noises ?? null);
+    const db = levelOf(n);
     if (db) out.push({ start: n.start, end: n.end, db, over: n.kind === 'breath' ? OVER_BREATH : OVER });
   }
   if (track.clean?.gapsDb) out.push(...gapsOf(reading).map(g => ({ ...g, db: track.clean!.gapsDb, over: CLEAN_OVER })));

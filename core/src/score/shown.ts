@@ -1,7 +1,7 @@
 import { offsetsOf } from '../align';
 import { BarGrid, stepName, type Key } from '../music';
 import { HOP } from '../read';
-import { commonLag, inTimeScore, inTuneScore } from '../measure';
+import { commonLag, inTimeScore, inTuneScore, meanLevel } from '../measure';
 import { TimeMap, wordOver, type Track } from '../song';
 import type { Cents, Decibels, HeardSeconds, Midi, Span } from '../units';
 import { hintsOf, type HintKind } from './hints';
@@ -74,17 +74,8 @@ function middleOf(line: Float32Array, from: number, to: number): number | null {
 }
 
 /** Mean level of what is sung over a span, dB, gains included. */
-function levelOver({ reading, gainDb }: TrackView, { start, end }: Span): Decibels {
-  let power = 0;
-  let count = 0;
-  for (let k = Math.round(start / HOP); k < Math.round(end / HOP); k++) {
-    const db = reading?.levelDb[k];
-    if (db === undefined) continue;
-    power += 10 ** ((db + (gainDb?.[k] ?? 0)) / 10);
-    count++;
-  }
-  return round(10 * Math.log10((count ? power / count : 0) + 1e-12), 2);
-}
+const levelOver = ({ reading, gainDb }: Pick<TrackView, 'reading' | 'gainDb'>, { start, end }: Span): Decibels =>
+  round(meanLevel(reading?.levelDb ?? [], start / HOP, end / HOP, gainDb), 2);
 
 /** What of a note counts as its start and end, s. */
 const EDGE = 0.04;

@@ -14,6 +14,7 @@ import { guideNotes, guideOf } from './guide';
 import { referenceCents, scaleSpans, type ScaleSpan } from './tuning';
 import type { Scale } from '../music';
 import { heardMap, meetingsWithLead, Place, stackLeadOf } from './place';
+import { asksOfClicks } from './clicks';
 import { noiseGains } from './noises';
 import type { TakeView, TrackView } from './track-view';
 
@@ -174,8 +175,7 @@ function surrounding(
   const gains = [...gapGains(track, shift), ...noiseGains(track, take, takeView, new Place(shift, bent), beside)];
   if (gains.length) out.gains = gains;
   const { clean, noises } = track;
-  if (clean?.clicks || noises.some(r => r.kind === 'click') || take.noises.length)
-    out.clicks = { track: { clean, noises }, take: { noises: take.noises } };
+  if (asksOfClicks(track, take)) out.clicks = { track: { clean, noises }, take: { noises: take.noises } };
   if (track.part) {
     const { scatterTime, scatterPitch, seed, formant, spans } = track.part;
     const toTake = (t: HeardSeconds) => (bent ? bent.backward(t) : t) - shift;

@@ -54,41 +54,61 @@ export class NoRoom extends Error {
   override name = 'NoRoom';
 }
 
+/** A stretch and how readily it gives. */
+interface Ground extends Span {
+  give: Give;
+}
+
 /** A track's time, to be changed. */
 export class Timing {
-  /** As sung to not moved. */
-  private readonly base: TimeMap | null;
-  /** Not moved to heard. */
-  readonly own: TimeMap;
-  /** In order. */
-  readonly notes: readonly TimedNote[];
-  private readonly gives: readonly (Span & { give: Give })[];
-  /** The anchors by the clock of what is not moved. */
-  private readonly anchors: readonly Asked[];
+  private byKey: Map<string, TimedNote> | null = null;
 
-  constructor(song: Pick<Song, 'tracks'>, track: Track, view: TrackView) {
+  private constructor(
+    /** As sung to not moved. */
+    private readonly base: TimeMap | null,
+    /** In order. */
+    readonly notes: readonly TimedNote[],
+    /** What gives how, in order, nothing over another; rests lie between. */
+    private readonly ground: readonly Ground[],
+    /** The anchors by the clock of what is not moved. */
+    private readonly anchors: readonly Asked[],
+    /** Not moved to heard. */
+    readonly own: TimeMap,
+  ) {}
+
+  /** @param view the track as it is heard now */
+  static of(song: Pick<Song, 'tracks'>, track: Track, view: TrackView): Timing {
     const base = followingMap(song, track);
-    this.base = base;
-    this.own = ownMap(track.time, base);
-    this.anchors = track.time.map(a => {
-      const from = base ? base.forward(a.at) : a.at;
-      return { from, to: this.own.forward(from), ...(a.holds ? { holds: a.holds } : {}) };
+    const own = ownMap(track.time, base);
+    const unmoved = (t: Seconds) => (base ? base.forward(t) : t);
+    const anchors = track.time.map(({ at, holds }): Asked => {
+      const from = unmoved(at);
+      return { from, to: own.forward(from), ...(holds ? { holds } : {}) };
     });
-    const not = (t: HeardSeconds) => this.own.backward(t);
-    this.notes = view.notes.map(n => ({ key: n.key, start: not(n.start), onset: not(n.onset), end: not(n.end) }));
-    const spans: (Span & { give: Give })[] = [];
-    for (const n of this.notes) {
-      spans.push({ start: n.start, end: n.end, give: VOWEL });
-      if (n.onset > n.start + NOTHING) spans.push({ start: n.start, end: Math.min(n.onset, n.end), give: CONSONANT });
-    }
-    for (const { start, end, kind } of view.reading?.noises ?? [])
-      spans.push({ start: not(start), end: not(end), give: kind === 'breath' ? BREATH : CONSONANT });
-    for (const { start, end } of view.reading?.spoken ?? [])
-      spans.push({ start: not(start), end: not(end), give: SPOKEN });
-    const sung = (t: Seconds) => (base ? base.forward(t) : t);
-    for (const { start, end, gives } of track.gives)
-      spans.push({ start: sung(start), end: sung(end), give: gives ? VOWEL : CONSONANT });
-    this.gives = spans;
+    const not = (t: HeardSeconds) => own.backward(t);
+    const notes = view.notes.map(n => ({ key: n.key, start: not(n.start), onset: not(n.onset), end: not(n.end) }));
+    const { noises = [], spoken = [] } = view.reading ?? {};
+    // what is said later holds over what was said before
+    const ground = flattened([
+      ...notes.map(n => ({ start: n.start, end: n.end, give: VOWEL })),
+      ...notes.map(n => ({ start: n.start, end: Math.min(n.onset, n.end), give: CONSONANT })),
+      ...noises.map(n => ({ start: not(n.start), end: not(n.end), give: n.kind === 'breath' ? BREATH : CONSONANT })),
+      ...spoken.map(n => ({ start: not(n.start), end: not(n.end), give: SPOKEN })),
+      ...track.gives.map(g => ({ start: unmoved(g.start), end: unmoved(g.end), give: g.gives ? VOWEL : CONSONANT })),
+    ]);
+    return new Timing(base, notes, ground, anchors, own);
+  }
+
+  /** The same notes with other anchors. */
+  private laid(anchors: readonly Asked[]): Timing {
+    const all = rising(anchors);
+    return new Timing(this.base, this.notes, this.ground, all, TimeMap.through(all));
+  }
+
+  /** A note by its key in the track's view. */
+  note(key: string): TimedNote {
+    this.byKey ??= new Map(this.notes.map(n => [n.key, n]));
+    return this.byKey.get(key)!;
   }
 
   heard(from: Seconds): HeardSeconds {
@@ -108,36 +128,48 @@ export class Timing {
   /** What lies in a stretch, as pieces that give evenly. */
   private pieces(start: Seconds, end: Seconds): Piece[] {
     const inside = (t: Seconds) => t > start + NOTHING && t < end - NOTHING;
-    const spans = this.gives.filter(g => g.end > start && g.start < end);
-    const cuts = [
-      start,
-      end,
-      ...this.anchors.map(a => a.from).filter(inside),
-      ...spans.flatMap(s => [s.start, s.end]).filter(inside),
-    ].sort((a, b) => a - b);
-    const out: Piece[] = [];
-    for (let i = 0; i + 1 < cuts.length; i++) {
-      const [a, b] = [cuts[i], cuts[i + 1]];
-      if (b - a < NOTHING) continue;
-      const middle = (a + b) / 2;
-      // what was said last of a stretch holds: notes, then their consonants, then what is unpitched, then what the user says
-      const give = spans.findLast(s => s.start <= middle && s.end > middle)?.give ?? REST;
-      const anchor = this.anchors[lastAtMost(this.anchors, middle, x => x.from)] as Asked | undefined;
-      const to = { start: this.heard(a), end: this.heard(b) };
-      const pace = (to.end - to.start) / (b - a);
-      const holds = anchor?.holds === 'pace' || anchor?.holds === 'gap' ? anchor.holds : undefined;
-      const kept = holds === 'pace' ? { share: 0.02, least: pace, most: pace } : holds === 'gap' ? REST : give;
-      out.push({
-        ...kept,
-        // what is pressed or drawn already is not made to spring back
-        least: Math.min(kept.least, pace),
-        most: Math.max(kept.most, pace),
-        from: { start: a, end: b },
-        to,
-        ...(holds ? { holds } : {}),
-      });
-    }
-    return out;
+    const cuts = [start, end];
+    const { ground, anchors } = this;
+    for (
+      let i = Math.max(
+        0,
+        lastAtMost(ground, start, g => g.start),
+      );
+      ground[i]?.start < end;
+      i++
+    )
+      cuts.push(...[ground[i].start, ground[i].end].filter(inside));
+    for (
+      let i = Math.max(
+        0,
+        lastAtMost(anchors, start, a => a.from),
+      );
+      anchors[i]?.from < end;
+      i++
+    )
+      if (inside(anchors[i].from)) cuts.push(anchors[i].from);
+    cuts.sort((a, b) => a - b);
+    return cuts.slice(1).flatMap((b, i) => (b - cuts[i] < NOTHING ? [] : [this.piece(cuts[i], b)]));
+  }
+
+  private piece(start: Seconds, end: Seconds): Piece {
+    const middle = (start + end) / 2;
+    const on = this.ground[lastAtMost(this.ground, middle, g => g.start)] as Ground | undefined;
+    const give = on && on.end > middle ? on.give : REST;
+    const anchor = this.anchors[lastAtMost(this.anchors, middle, a => a.from)] as Asked | undefined;
+    const to = { start: this.heard(start), end: this.heard(end) };
+    const pace = (to.end - to.start) / (end - start);
+    const holds = anchor?.holds === 'pace' || anchor?.holds === 'gap' ? anchor.holds : undefined;
+    const kept = holds === 'pace' ? { share: 0.02, least: pace, most: pace } : holds === 'gap' ? REST : give;
+    return {
+      share: kept.share,
+      // what is pressed or drawn already is not made to spring back
+      least: Math.min(kept.least, pace),
+      most: Math.max(kept.most, pace),
+      from: { start, end },
+      to,
+      ...(holds ? { holds } : {}),
+    };
   }
 
   /** Least and most a stretch may be as long as heard. */
@@ -395,7 +427,7 @@ export class Timing {
    * @throws NoRoom
    */
   stitched(key: string, at: HeardSeconds, to: HeardSeconds): TimeAnchor[] {
-    const n = this.notes.find(q => q.key === key)!;
+    const n = this.note(key);
     const from = this.at(at);
     const ends = [n.start, n.onset, n.end].filter(t => Math.abs(t - from) > NOTHING);
     const before = Math.max(...ends.filter(t => t < from));
@@ -412,8 +444,7 @@ export class Timing {
 
   /** How fast notes speak now, 1 as sung. */
   spoken(key: string): number {
-    const n = this.notes.find(q => q.key === key)!;
-    const pace = this.paceAt(n.onset);
+    const pace = this.paceAt(this.note(key).onset);
     return pace ? (pace[1].from - pace[0].from) / (pace[1].to - pace[0].to) : 1;
   }
 
@@ -430,7 +461,7 @@ export class Timing {
   speaking(notes: readonly { key: string; settled: Seconds }[], speed: number): TimeAnchor[] {
     const asked: Asked[] = [];
     for (const { key, settled } of notes) {
-      const n = this.notes.find(q => q.key === key)!;
+      const n = this.note(key);
       const from = n.onset;
       const pace = this.paceAt(from);
       const until = pace ? pace[1].from : Math.min(from + settled, n.end - 0.02);
@@ -443,7 +474,7 @@ export class Timing {
       asked.push(end);
     }
     if (!asked.length) throw new NoRoom('these notes are too short for it');
-    return this.without(['pace'], new Set(notes.map(n => n.key))).with(distinct(asked));
+    return this.withoutPaces(new Set(notes.map(n => n.key))).with(distinct(asked));
   }
 
   /** Anchors for notes whose onsets are heard elsewhere; those beside them stay. Of what would cross, each goes as far as it can. */
@@ -501,8 +532,7 @@ export class Timing {
    * stay where they are. @throws NoRoom when these are in their place
    */
   asSung(keys: ReadonlySet<string>): TimeAnchor[] {
-    const reach = GAP + NOTHING;
-    const inside = (t: Seconds) => this.notes.some(n => keys.has(n.key) && t >= n.start - reach && t <= n.end + reach);
+    const inside = (t: Seconds) => this.inside(keys, t);
     const kept = this.anchors.filter(
       (a, i) => (a.holds && !inside(a.from)) || (this.closes(i) && !inside(this.anchors[i - 1].from)),
     );
@@ -540,21 +570,18 @@ export class Timing {
     return out;
   }
 
-  /** The same notes with other anchors. */
-  private laid(anchors: readonly Asked[]): Timing {
-    const own = TimeMap.through(rising(anchors));
-    return Object.assign(Object.create(Timing.prototype) as Timing, this, { anchors, own });
+  /** The same without the paces in some notes. */
+  private withoutPaces(keys: ReadonlySet<string>): Timing {
+    const goes = ({ from, holds }: Asked) => holds === 'pace' && this.inside(keys, from);
+    return this.laid(this.anchors.map(a => (goes(a) ? { from: a.from, to: a.to } : a)));
   }
 
-  /** The same timing, but that some kinds of what is held by hand are not in some notes. */
-  private without(kinds: readonly TimeAnchor['holds'][], keys: ReadonlySet<string>): Timing {
+  /** Whether a moment lies in some notes, or in a gap beside one. */
+  private inside(keys: ReadonlySet<string>, t: Seconds): boolean {
     const reach = GAP + NOTHING;
-    const inside = (t: Seconds) => this.notes.some(n => keys.has(n.key) && t >= n.start - reach && t <= n.end + reach);
-    const anchors = this.anchors.map(({ holds, ...a }): Asked => {
-      const goes = !holds || (kinds.includes(holds) && inside(a.from));
-      return goes ? a : { ...a, holds };
-    });
-    return Object.assign(Object.create(Timing.prototype) as Timing, this, { anchors });
+    for (let i = lastAtMost(this.notes, t + reach, n => n.start); i >= 0 && this.notes[i].end >= t - reach; i--)
+      if (keys.has(this.notes[i].key)) return true;
+    return false;
   }
 
   /** Moments held by hand, as heard, and where they would be. */
@@ -564,7 +591,7 @@ export class Timing {
 
   /** What keeps its length, by the clock of what is not moved. */
   get stiff(): Span[] {
-    return this.gives.filter(g => g.give === CONSONANT);
+    return this.ground.filter(g => g.give === CONSONANT);
   }
 
   /** What is silent because a gap was left, by the clock of what is not moved. */
@@ -573,6 +600,27 @@ export class Timing {
       a.holds === 'gap' && i + 1 < this.anchors.length ? [{ start: a.from, end: this.anchors[i + 1].from }] : [],
     );
   }
+}
+
+/** Stretches that may lie over each other as stretches that do not: of several the one said last holds. */
+function flattened(spans: readonly Ground[]): Ground[] {
+  const said = spans.filter(s => s.end > s.start + NOTHING).map((s, order) => ({ ...s, order }));
+  const cuts = [...new Set(said.flatMap(s => [s.start, s.end]))].sort((a, b) => a - b);
+  said.sort((a, b) => a.start - b.start);
+  const out: Ground[] = [];
+  let open: typeof said = [];
+  let next = 0;
+  for (let i = 0; i + 1 < cuts.length; i++) {
+    const [start, end] = [cuts[i], cuts[i + 1]];
+    while (said[next]?.start <= start) open.push(said[next++]);
+    open = open.filter(s => s.end > start);
+    const top = open.reduce<(typeof said)[number] | null>((a, b) => (a && a.order > b.order ? a : b), null);
+    if (!top || end - start < NOTHING) continue;
+    const last = out[out.length - 1] as Ground | undefined;
+    if (last?.give === top.give && start - last.end < NOTHING) last.end = end;
+    else out.push({ start, end, give: top.give });
+  }
+  return out;
 }
 
 /** Moments that rise; of two that fall together the first, with what either holds. */
@@ -602,7 +650,7 @@ export function timingOf(song: Pick<Song, 'tracks'>, track: Track, view: TrackVi
   const of = [followingMap(song, track), track.time, track.gives];
   const known = timings.get(view);
   if (known?.of.every((v, i) => v === of[i])) return known.timing;
-  const timing = new Timing(song, track, view);
+  const timing = Timing.of(song, track, view);
   timings.set(view, { of, timing });
   return timing;
 }

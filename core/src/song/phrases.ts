@@ -1,4 +1,4 @@
-import type { Seconds } from '../units';
+import { lastAtMost, middleOf, type Seconds, type Span } from '../units';
 import type { PhraseMark, Remark } from './document';
 
 /** A stretch sung in one breath, song time. */
@@ -9,11 +9,6 @@ export interface Phrase {
   name: string;
   checked: boolean;
   remarks: Remark[];
-}
-
-interface Span {
-  start: Seconds;
-  end: Seconds;
 }
 
 const REST: Seconds = 0.28;
@@ -118,3 +113,7 @@ export const setPhrase = (
   index: number,
   fields: Partial<Pick<PhraseMark, 'name' | 'checked' | 'remarks'>>,
 ): PhraseMark[] => phrases.map((p, i) => (i === index ? { ...asMark(p), ...fields } : asMark(p)));
+
+/** Which phrase each note belongs to, by its middle: the last that has begun; -1 before the first. @param phrases in order */
+export const phrasesOfNotes = (notes: readonly Span[], phrases: readonly Span[]): number[] =>
+  notes.map(n => lastAtMost(phrases, middleOf(n), p => p.start));

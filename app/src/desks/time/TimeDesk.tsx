@@ -17,19 +17,17 @@ function dressOf(s: SessionState, t: TimeState): Dress {
   const view = editViewOf(s);
   const times = timing(s);
   if (!track || !times || !view.reading) return PLAIN;
-  const coming = preview().moves;
-  const of = [track, view, times, t, s.selection, s.phraseAt, s.draft, coming.size];
+  const coming = preview(s, t).moves;
+  const of = [track, view, times, t, coming];
   if (made && made.of.every((v, i) => v === of[i])) return made.dress;
   const other = songOf(s)?.tracks.find(q => q.id === t.against);
   const inHeard = (q: { start: number; end: number }) => ({ start: times.heard(q.start), end: times.heard(q.end) });
   const dress = timeDress({
-    name: track.name,
     colour: trackColour(track),
     notes: timedNotes(s, t),
     stiff: times.stiff.map(inHeard),
     stitches: times.stitches,
     gaps: times.gaps.map(inHeard),
-    was: q => times.at(q),
     heard: q => times.heard(q),
     coming,
     beside: t.against === 'beat' ? 'beat' : t.against === 'sung' ? 'as sung' : (other?.name ?? 'lead'),

@@ -1,16 +1,75 @@
 import { BarGrid, counted, GRID_NAMES, isVocal } from '@essim/core';
 import { GroupLine, KeptSelections } from '../../shell/Choosing';
 import { Select } from '../../shell/inputs';
-import { ValueRow } from '../../shell/ValueRow';
-import { act, currentScope, editTrackOf, songOf, useParts, type SessionState } from '../../open-song';
+import { ValueRow, type ValueLook } from '../../shell/ValueRow';
+import {
+  act,
+  currentScope,
+  editTrackOf,
+  scoreOf,
+  songOf,
+  useParts,
+  type How,
+  type SessionState,
+} from '../../open-song';
+import { ChosenCard } from '../ChosenCard';
 import { FirstSteps } from '../FirstSteps';
-import { bring, endsOfScope, lengthNow, moveNow, onsetNow, setLength, setMove, setOnset } from './edits';
+import { bring, setLength, setMove, setOnset } from './edits';
 import { OffsetsChart } from './OffsetsChart';
 import { useTime } from './state';
-import { preview, timedNotes, type TimedNote } from './timed';
+import { meantTimes, preview, timedNotes, type MeantTimes, type TimedNote } from './timed';
 
 const ms = (s: number) => `${Math.abs(Math.round(s * 1000))} ms`;
 const title = 'text-[11px] font-semibold text-ink-2';
+
+/** What is set of what is chosen, as faders. */
+const MEANT: readonly (ValueLook & {
+  of: (meant: MeantTimes) => number;
+  set: (value: number | null, how: How) => unknown;
+})[] = [
+  {
+    name: 'Move',
+    unit: 'ms',
+    low: -400,
+    high: 400,
+    leastTyped: -60000,
+    mostTyped: 60000,
+    step: 1,
+    rest: 0,
+    of: m => m.moveMs,
+    set: setMove,
+  },
+  {
+    name: 'Length',
+    unit: '%',
+    low: 30,
+    high: 300,
+    leastTyped: 10,
+    mostTyped: 5000,
+    step: 1,
+    rest: 100,
+    of: m => m.lengthPercent,
+    set: setLength,
+  },
+  {
+    name: 'Onset',
+    unit: '%',
+    low: 25,
+    high: 250,
+    mostTyped: 400,
+    step: 5,
+    rest: 100,
+    of: m => m.onsetPercent,
+    set: setOnset,
+  },
+];
+
+/** How it is brought to the beat, or to another track. */
+const BRINGING: readonly (ValueLook & { field: 'swing' | 'strength' | 'overMs'; rest: number })[] = [
+  { field: 'swing', name: 'Swing', unit: '%', low: 50, high: 75, mostTyped: 80, step: 1, rest: 50 },
+  { field: 'strength', name: 'Strength', unit: '%', low: 0, high: 100, step: 1, rest: 100 },
+  { field: 'overMs', name: 'Only over', unit: 'ms', low: 0, high: 150, mostTyped: 1000, step: 1, rest: 0 },
+];
 
 /** What is chosen by its time, and bringing it to the beat. */
 export function TimePanel() {
@@ -26,10 +85,10 @@ export function TimePanel() {
   );
   const time = useTime();
   const track = editTrackOf(session);
-  const ends = endsOfScope();
+  const meant = meantTimes(scoreOf(session));
   const notes = timedNotes(session, time);
-  const chosen = ends ? notes.filter(n => ends.keys.has(n.key)) : [];
-  const of = `${session.editTrackId} ${chosen[0]?.key ?? ''} ${chosen.length}`;
+  const chosen = meant ? notes.filter(n => meant.keys.has(n.key)) : [];
+  const kind = `${session.editTrackId} ${chosen[0]?.key ?? ''} ${chosen.length}`;
   return (
     <div className="flex flex-col gap-3 p-3.5">
       <FirstSteps
@@ -42,44 +101,15 @@ export function TimePanel() {
       <section aria-label="This word">
         <h2 className={title}>{chosen.length === 1 ? 'This note' : 'These notes together'}</h2>
         <div className="mt-1">
-          <ValueRow
-            name="Move"
-            unit="ms"
-            low={-400}
-            high={400}
-            leastTyped={-60000}
-            mostTyped={60000}
-            step={1}
-            rest={0}
-            values={chosen.length ? [rounded(moveNow())] : []}
-            kind={`move ${of}`}
-            onSet={setMove}
-          />
-          <ValueRow
-            name="Length"
-            unit="%"
-            low={30}
-            high={300}
-            leastTyped={10}
-            mostTyped={5000}
-            step={1}
-            rest={100}
-            values={chosen.length ? [rounded(lengthNow())] : []}
-            kind={`length ${of}`}
-            onSet={setLength}
-          />
-          <ValueRow
-            name="Onset"
-            unit="%"
-            low={25}
-            high={250}
-            mostTyped={400}
-            step={5}
-            rest={100}
-            values={chosen.length ? [onsetNow()] : []}
-            kind={`onset ${of}`}
-            onSet={setOnset}
-          />
+          {MEANT.map(({ of, set, ...look }) => (
+            <ValueRow
+              key={look.name}
+              {...look}
+              values={meant ? [Math.round(of(meant) * 10) / 10] : []}
+              kind={`${look.name} ${kind}`}
+              onSet={set}
+            />
+          ))}
         </div>
         <div className="mt-1 flex gap-1.5" role="group" aria-label="Neighbours">
           {(['give', 'gap'] as const).map(n => (
@@ -102,48 +132,38 @@ export function TimePanel() {
   );
 }
 
-const rounded = (v: number | null) => (v === null ? null : Math.round(v * 10) / 10);
-
 /** What is chosen, in words and numbers. */
 function Chosen({ session, list }: { session: SessionState; list: readonly TimedNote[] }) {
   const tempo = songOf(session)?.tempo;
   const { kind } = currentScope(session);
+  const empty = 'Click a note, or draw a frame round several; Alt and drag chooses a stretch.';
   if (!list.length)
     return (
-      <section className="card" aria-label="Selection">
-        <p className="font-semibold">Nothing chosen</p>
-        <p className="mt-1 text-ink-2">Click a note, or draw a frame round several; Alt and drag chooses a stretch.</p>
-      </section>
+      <ChosenCard words={[]} empty={empty}>
+        {null}
+      </ChosenCard>
     );
   const [first, last] = [list[0], list[list.length - 1]];
   const [was, now] = [last.was.end - first.was.start, last.end - first.start];
   const lead = first.was.onset - first.was.start;
   const place = tempo && new BarGrid(tempo).placeAt(first.onset);
   const beat = place && `beat ${place.bar}.${place.beat}`;
-  const words = list.map(n => n.word).filter((w, i, all) => w && w !== all[i - 1]);
+  const off = first.offNow;
   return (
-    <section className="card" aria-label="Selection">
-      <div className="flex items-baseline justify-between gap-2">
-        <p className="truncate text-lg font-semibold tracking-tight">
-          {words.length ? `“${words.join(' ')}”` : counted(list.length, 'note')}
-        </p>
-        {first.offNow !== null && (
-          <span className="shrink-0 font-semibold tabular-nums">
-            {Math.abs(first.offNow) < 0.0005 ? 'on time' : `${ms(first.offNow)} ${first.offNow > 0 ? 'late' : 'early'}`}
-          </span>
-        )}
-      </div>
-      <p className="mt-1 text-ink-2 tabular-nums">
-        {kind === 'phrase' ? `${counted(list.length, 'note')} of this phrase · ` : ''}
-        {first.offWas !== null && Math.abs(first.offWas) >= 0.0005
-          ? `sung ${ms(first.offWas)} ${first.offWas > 0 ? 'late' : 'early'}${beat ? ` at ${beat}` : ''} · `
-          : beat
-            ? `at ${beat} · `
-            : ''}
-        {Math.abs(was - now) < 0.003 ? `${now.toFixed(2)} s long` : `${was.toFixed(2)} s long, now ${now.toFixed(2)}`}
-        {list.length === 1 && lead > 0.015 ? ` · its consonant keeps its ${ms(lead)}` : ''}
-      </p>
-    </section>
+    <ChosenCard
+      words={list.map(n => n.word)}
+      empty={empty}
+      badge={off === null ? null : Math.abs(off) < 0.0005 ? 'on time' : `${ms(off)} ${off > 0 ? 'late' : 'early'}`}
+    >
+      {kind === 'phrase' ? `${counted(list.length, 'note')} of this phrase · ` : ''}
+      {first.offWas !== null && Math.abs(first.offWas) >= 0.0005
+        ? `sung ${ms(first.offWas)} ${first.offWas > 0 ? 'late' : 'early'}${beat ? ` at ${beat}` : ''} · `
+        : beat
+          ? `at ${beat} · `
+          : ''}
+      {Math.abs(was - now) < 0.003 ? `${now.toFixed(2)} s long` : `${was.toFixed(2)} s long, now ${now.toFixed(2)}`}
+      {list.length === 1 && lead > 0.015 ? ` · its consonant keeps its ${ms(lead)}` : ''}
+    </ChosenCard>
   );
 }
 
@@ -153,12 +173,10 @@ function Bring({ session }: { session: SessionState }) {
   const song = songOf(session);
   const others = song?.tracks.filter(t => isVocal(t) && t.id !== session.editTrackId) ?? [];
   const other = others.find(t => t.id === time.against);
-  const { moves, count, furthest, wrong } = preview();
+  const { moves, count, furthest, wrong } = preview(session, time);
   const beside =
     time.against === 'beat' ? 'the beat' : time.against === 'sung' ? 'as sung' : (other?.name ?? 'the lead');
   const pick = (against: string) => useTime.setState({ against });
-  const set = (field: 'strength' | 'overMs' | 'swing') => (v: number | null) =>
-    useTime.setState({ [field]: v ?? (field === 'swing' ? 50 : field === 'strength' ? 100 : 0) });
   return (
     <section aria-label="Against">
       <h2 className={title}>Against</h2>
@@ -201,43 +219,15 @@ function Bring({ session }: { session: SessionState }) {
       )}
       {time.against !== 'sung' && (
         <>
-          {time.against === 'beat' && (
+          {BRINGING.filter(f => f.field !== 'swing' || time.against === 'beat').map(({ field, ...look }) => (
             <ValueRow
-              name="Swing"
-              unit="%"
-              low={50}
-              high={75}
-              mostTyped={80}
-              step={1}
-              rest={50}
-              values={[time.swing]}
-              kind="swing"
-              onSet={set('swing')}
+              key={field}
+              {...look}
+              values={[time[field]]}
+              kind={field}
+              onSet={v => useTime.setState({ [field]: v ?? look.rest })}
             />
-          )}
-          <ValueRow
-            name="Strength"
-            unit="%"
-            low={0}
-            high={100}
-            step={1}
-            rest={100}
-            values={[time.strength]}
-            kind="strength"
-            onSet={set('strength')}
-          />
-          <ValueRow
-            name="Only over"
-            unit="ms"
-            low={0}
-            high={150}
-            mostTyped={1000}
-            step={1}
-            rest={0}
-            values={[time.overMs]}
-            kind="over"
-            onSet={set('overMs')}
-          />
+          ))}
           <p className="mt-1 text-[11.5px] text-ink-2" data-testid="preview">
             {wrong
               ? `${wrong[0].toUpperCase()}${wrong.slice(1)}.`

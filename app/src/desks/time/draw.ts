@@ -20,7 +20,6 @@ import type { TimedNote } from './timed';
 
 /** A track over its time: as it was sung above, as it is below, threads between, and how far off each note is. */
 export interface TimeScene {
-  name: string;
   colour: keyof Palette;
   notes: readonly TimedNote[];
   /** Stretches that keep their length: consonants, and what the user says. As heard. */
@@ -29,8 +28,7 @@ export interface TimeScene {
   stitches: readonly { at: number; was: number }[];
   /** Silence left between, as heard. */
   gaps: readonly Span[];
-  /** A moment as heard where it would be if nothing was moved, and back. */
-  was: (heard: number) => number;
+  /** Where a moment is heard, by where it would be if nothing was moved. */
   heard: (was: number) => number;
   /** Where bringing them would put onsets, by key. */
   coming: ReadonlyMap<string, number>;

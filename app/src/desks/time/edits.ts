@@ -1,9 +1,9 @@
-import { BarGrid, notesOf, type Value } from '@essim/core';
+import { BarGrid, type Value } from '@essim/core';
 import { toast } from 'sonner';
 import { scopeName } from '../../commands/moving';
-import { act, editTrackOf, editViewOf, player, songOf, stageNow, useSession, type How } from '../../open-song';
+import { act, editTrackOf, editViewOf, player, songOf, useSession, type How } from '../../open-song';
 import { useTime } from './state';
-import { quantiseArgs, storedTiming } from './timed';
+import { meantTimes, quantiseArgs } from './timed';
 
 /** What the Time desk does to notes. */
 
@@ -20,60 +20,29 @@ export const nudge = (seconds: number, how: How = {}): boolean =>
 export const nudgeByKey = (direction: 1 | -1, fine = false): boolean =>
   nudge(direction * (fine ? FINE : STEP), { kind: `time ${scopeName(state())}` });
 
-/** The first and the last of the notes that are chosen, or in the phrase. */
-export function endsOfScope(): { start: number; end: number; keys: ReadonlySet<string> } | null {
-  const list = notesOf(stageNow()).filter(t => t.track.id === state().editTrackId);
-  if (!list.length) return null;
-  return {
-    start: Math.min(...list.map(t => t.note.start)),
-    end: Math.max(...list.map(t => t.note.end)),
-    keys: new Set(list.map(t => t.note.key)),
-  };
-}
-
 /** Lets what is chosen begin or end elsewhere. */
 export const stretch = (to: { start?: number; end?: number }, how: How = {}): boolean =>
   act('stretch', { ...to, ...neighbours() } as Record<string, Value>, how);
 
-/** How much later the first of what is chosen lies than if nothing was moved, ms; sets it. */
-export function moveNow(): number | null {
-  const ends = endsOfScope();
-  const stored = storedTiming();
-  const first = ends && stored?.timing.notes.find(n => ends.keys.has(n.key));
-  return first && stored ? (stored.timing.heard(first.start) - first.start) * 1000 : null;
-}
+/** Puts what is chosen so much later than if nothing was moved, ms. */
 export function setMove(ms: number | null, how: How): void {
-  const now = moveNow();
-  if (now === null) return;
-  nudge(((ms ?? 0) - now) / 1000, how);
+  const meant = meantTimes();
+  if (meant) nudge(((ms ?? 0) - meant.moveMs) / 1000, how);
 }
 
-/** Length of what is chosen over its length if nothing was moved, %; sets it. */
-export function lengthNow(): number | null {
-  const [ends, stored] = [endsOfScope(), storedTiming()];
-  if (!ends || !stored) return null;
-  const mine = stored.timing.notes.filter(n => ends.keys.has(n.key));
-  if (!mine.length) return null;
-  return (100 * (ends.end - ends.start)) / (mine[mine.length - 1].end - mine[0].start);
-}
+/** Lets what is chosen be so much of its length if nothing was moved, %. */
 export function setLength(percent: number | null, how: How): void {
-  const [ends, now] = [endsOfScope(), lengthNow()];
-  if (!ends || !now) return;
-  stretch({ end: ends.start + ((ends.end - ends.start) * (percent ?? 100)) / now }, how);
+  const meant = meantTimes();
+  if (meant) stretch({ end: meant.start + ((meant.end - meant.start) * (percent ?? 100)) / meant.lengthPercent }, how);
 }
 
-/** How long what is chosen lasts, s; a key lets it be longer or shorter. */
+/** Longer or shorter by a press of a key. */
 export function lengthen(direction: 1 | -1): void {
-  const ends = endsOfScope();
-  if (ends) stretch({ end: ends.end + direction * 2 * STEP }, { kind: `length ${scopeName(state())}` });
+  const meant = meantTimes();
+  if (meant) stretch({ end: meant.end + direction * 2 * STEP }, { kind: `length ${scopeName(state())}` });
 }
 
-/** How fast what is chosen speaks, %; sets it. */
-export function onsetNow(): number | null {
-  const [ends, stored] = [endsOfScope(), storedTiming()];
-  const first = ends && stored?.timing.notes.find(n => ends.keys.has(n.key));
-  return first && stored ? Math.round(100 * stored.timing.spoken(first.key)) : null;
-}
+/** How fast what is chosen speaks, %. */
 export const setOnset = (speed: number | null, how: How): boolean => act('onset', { speed: speed ?? 100 }, how);
 
 export const bring = (): boolean =>
@@ -107,7 +76,7 @@ export function copySound(): boolean {
   const s = state();
   const track = editTrackOf(s);
   const { span } = s.selection;
-  const ends = span ?? endsOfScope();
+  const ends = span ?? meantTimes();
   if (!track || !ends) return false;
   const room = span ? 0 : ABOUT;
   clip = { trackName: track.name, from: Math.max(0, ends.start - room), to: ends.end + room };
@@ -133,9 +102,9 @@ export function pasteSound(): void {
 
 /** Lets what is chosen last so many beats longer. */
 export function lengthenByBeats(beats: number): void {
-  const ends = endsOfScope();
+  const meant = meantTimes();
   const tempo = songOf(state())?.tempo;
-  if (!ends || !tempo) return void toast('This song has no tempo yet.', { id: 'refused' });
+  if (!meant || !tempo) return void toast('This song has no tempo yet.', { id: 'refused' });
   const grid = new BarGrid(tempo);
-  stretch({ end: grid.secondsAt(grid.beatAt(ends.end) + beats) });
+  stretch({ end: grid.secondsAt(grid.beatAt(meant.end) + beats) });
 }

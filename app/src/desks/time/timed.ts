@@ -1,4 +1,15 @@
-import { broughtBy, gridOf, isVocal, Refused, Score, timingOf, wordOver, type Timing, type Track } from '@essim/core';
+import {
+  broughtBy,
+  gridOf,
+  isVocal,
+  nearestOnset,
+  notesOf,
+  Refused,
+  type Score,
+  timingOf,
+  wordOver,
+  type Timing,
+} from '@essim/core';
 import { editTrackOf, scoreOf, songOf, stageNow, useSession, viewOf, type SessionState } from '../../open-song';
 import { useTime, type TimeState } from './state';
 
@@ -21,8 +32,6 @@ export interface TimedNote {
 
 /** So far apart notes are sung without a rest, s. */
 const JOINED = 0.02;
-/** Of another track an onset so near is meant, s. */
-const NEAR = 0.25;
 
 type Nearest = (t: number, was: number) => number | null;
 
@@ -38,12 +47,7 @@ export function nearestOf(s: SessionState, { against, grid, swing }: TimeState):
       throw error;
     }
   }
-  const onsets = viewOf(s, against).notes.map(n => n.onset);
-  return t => {
-    if (!onsets.length) return null;
-    const best = onsets.reduce((a, b) => (Math.abs(b - t) < Math.abs(a - t) ? b : a));
-    return Math.abs(best - t) < NEAR ? best : null;
-  };
+  return nearestOnset(viewOf(s, against).notes);
 }
 
 export function timing(s: SessionState): Timing | null {
@@ -51,11 +55,38 @@ export function timing(s: SessionState): Timing | null {
   return song && track && isVocal(track) ? timingOf(song, track, viewOf(s, track.id)) : null;
 }
 
-/** The timing of the song as it is stored, from which a gesture's drafts start. */
-export function storedTiming(): { timing: Timing; track: Track; score: Score } | null {
-  const { score } = stageNow();
-  const track = score.song.tracks.find(t => t.id === useSession.getState().editTrackId);
-  return track ? { timing: timingOf(score.song, track, score.view(track.id)), track, score } : null;
+/** What is meant of the edited track. */
+export interface MeantTimes {
+  start: number;
+  end: number;
+  keys: ReadonlySet<string>;
+  /** How much later its first note lies than if nothing was moved, ms. */
+  moveMs: number;
+  /** Its length over its length if nothing was moved, %. */
+  lengthPercent: number;
+  /** How fast its first note speaks, %. */
+  onsetPercent: number;
+}
+
+/** Null where no note is meant. @param score as stored, for what is set; as it is shown, for what is told */
+export function meantTimes(score: Score = stageNow().score): MeantTimes | null {
+  const { target } = stageNow();
+  const { editTrackId } = useSession.getState();
+  const mine = notesOf({ score, target }).filter(t => t.track.id === editTrackId);
+  const track = score.song.tracks.find(t => t.id === editTrackId);
+  if (!mine.length || !track) return null;
+  const times = timingOf(score.song, track, score.view(editTrackId));
+  const notes = mine.map(t => times.note(t.note.key));
+  const [first, last] = [notes[0], notes[notes.length - 1]];
+  const [start, end] = [times.heard(first.start), times.heard(last.end)];
+  return {
+    start,
+    end,
+    keys: new Set(notes.map(n => n.key)),
+    moveMs: (start - first.start) * 1000,
+    lengthPercent: (100 * (end - start)) / (last.end - first.start),
+    onsetPercent: Math.round(100 * times.spoken(first.key)),
+  };
 }
 
 let made: { of: unknown[]; notes: TimedNote[] } | null = null;
@@ -89,33 +120,44 @@ export function timedNotes(s: SessionState, t: TimeState = useTime.getState()): 
   return notes;
 }
 
-/** Where bringing what is chosen to the beat, or to another track, would put it: by the note's key. */
-export function preview(): {
+/** Where bringing what is chosen to the beat, or to another track, would put it. */
+export interface Preview {
+  /** By the note's key. */
   moves: ReadonlyMap<string, number>;
+  /** Of so many that are meant. */
   count: number;
   furthest: { word: string; ms: number } | null;
+  /** Why it cannot be done. */
   wrong: string | null;
-} {
-  const none = { moves: new Map<string, number>(), count: 0, furthest: null };
-  const s = useSession.getState();
-  if (s.draft || !editTrackOf(s)) return { ...none, wrong: null };
+}
+const NO_PREVIEW: Preview = { moves: new Map<string, number>(), count: 0, furthest: null, wrong: null };
+let previewed: { of: unknown[]; preview: Preview } | null = null;
+
+/** Nothing while a gesture goes on; the same object while nothing changed. */
+export function preview(s: SessionState, t: TimeState = useTime.getState()): Preview {
+  if (s.draft || t.against === 'sung' || !editTrackOf(s)) return NO_PREVIEW;
+  const of = [scoreOf(s), s.selection, s.phraseAt, s.grouped, s.viewedTrackIds, s.editTrackId, t];
+  if (previewed?.of.every((v, i) => v === of[i])) return previewed.preview;
+  previewed = { of, preview: previewNow(s) };
+  return previewed.preview;
+}
+
+function previewNow(s: SessionState): Preview {
   try {
     const stage = stageNow();
-    const list = broughtBy(stage, quantiseArgs(s));
-    const count = stage.target.tracks.reduce((n, t) => n + t.parts.length, 0);
-    const mine = list.filter(b => b.track.id === s.editTrackId);
+    const mine = broughtBy(stage, quantiseArgs(s)).filter(b => b.track.id === s.editTrackId);
     const far = mine.reduce<(typeof mine)[number] | null>(
       (a, b) => (!a || Math.abs(b.to - b.from) > Math.abs(a.to - a.from) ? b : a),
       null,
     );
     return {
       moves: new Map(mine.map(b => [b.key, b.to])),
-      count,
+      count: stage.target.tracks.find(q => q.track.id === s.editTrackId)?.parts.length ?? 0,
       furthest: far && { word: far.word ?? 'a note', ms: Math.round((far.to - far.from) * 1000) },
       wrong: null,
     };
   } catch (error) {
-    if (error instanceof Refused) return { ...none, wrong: error.message };
+    if (error instanceof Refused) return { ...NO_PREVIEW, wrong: error.message };
     throw error;
   }
 }

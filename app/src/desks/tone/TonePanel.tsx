@@ -1,17 +1,139 @@
 import { counted, type NoiseSort, type NoteEdit } from '@essim/core';
 import { GroupLine } from '../../shell/Choosing';
 import { Section } from '../../shell/Section';
-import { ValueRow } from '../../shell/ValueRow';
+import { ValueRow, type ValueLook } from '../../shell/ValueRow';
 import { act, currentScope, editTrackOf, useParts, useSession, type How } from '../../open-song';
+import { ChosenCard } from '../ChosenCard';
 import { FirstSteps } from '../FirstSteps';
 import { EnvelopeChart } from './EnvelopeChart';
+import { chosenTones, nextNoise, overUsual, setClean, setFade, setLevel, setNoises } from './edits';
 import { LevelsChart } from './LevelsChart';
-import { chosenTones, nextNoise, overUsual, setClean, setFade, setLevel, setNoises, valuesOf } from './edits';
-import { tonedNoises, tonedNotes, type TonedNote } from './tones';
+import { spreadOf, tonedNoises, tonedNotes, type TonedNote } from './tones';
 
 const title = 'text-[11px] font-semibold text-ink-2';
 const signed = (v: number) => `${v > 0 ? '+' : v < 0 ? '−' : ''}${Math.abs(v).toFixed(1)} dB`;
 const at = (t: number) => `${Math.floor(t / 60)}:${(t % 60).toFixed(1).padStart(4, '0')}`;
+
+/** A value of notes as a fader, and how it is read and set. */
+interface Setting extends ValueLook {
+  of: (edit: NoteEdit | undefined) => number;
+  /** @param first what the first of the chosen notes has now */
+  set: (value: number, how: How, first: NoteEdit | undefined) => unknown;
+}
+const rounded = (v: number) => Math.round(v * 10) / 10;
+
+const SHARE = { unit: '%', low: 0, high: 100, step: 1, rest: 0 } as const;
+const LEVELS: readonly Setting[] = [
+  {
+    name: 'Level',
+    unit: 'dB',
+    low: -18,
+    high: 12,
+    leastTyped: -60,
+    mostTyped: 24,
+    step: 0.5,
+    rest: 0,
+    of: e => rounded(((e?.startDb ?? 0) + (e?.middleDb ?? 0) + (e?.endDb ?? 0)) / 3),
+    set: (v, how) => setLevel(v, how),
+  },
+  {
+    ...SHARE,
+    name: 'Lift quiet',
+    of: e => e?.lift ?? 0,
+    set: (lift, how, e) => act('even-levels', { lift, ease: e?.ease ?? 0 }, how),
+  },
+  {
+    ...SHARE,
+    name: 'Ease loud',
+    of: e => e?.ease ?? 0,
+    set: (ease, how, e) => act('even-levels', { ease, lift: e?.lift ?? 0 }, how),
+  },
+];
+
+const MS = { unit: 'ms', low: 0, mostTyped: 60000, step: 10, rest: 0 } as const;
+const USUAL_SWAY = { db: 1, hz: 5 };
+const FADES: readonly Setting[] = [
+  { ...MS, name: 'Fade in', high: 1000, of: e => e?.fadeIn ?? 0, set: (v, how) => setFade('inMs', v, how) },
+  { ...MS, name: 'Fade out', high: 2000, of: e => e?.fadeOut ?? 0, set: (v, how) => setFade('outMs', v, how) },
+  {
+    name: 'Sway',
+    unit: 'dB',
+    low: 0,
+    high: 6,
+    mostTyped: 12,
+    step: 0.1,
+    rest: 0,
+    of: e => e?.swayDb ?? 0,
+    set: (db, how) => act('sway', { db }, how),
+  },
+  {
+    name: 'Rate',
+    unit: 'Hz',
+    low: 0.5,
+    high: 9,
+    leastTyped: 0.1,
+    mostTyped: 12,
+    step: 0.1,
+    rest: USUAL_SWAY.hz,
+    of: e => e?.swayHz ?? USUAL_SWAY.hz,
+    set: (rateHz, how, e) => act('sway', { db: e?.swayDb ?? USUAL_SWAY.db, rateHz }, how),
+  },
+];
+
+const COLOUR: readonly Setting[] = [
+  {
+    ...SHARE,
+    name: 'Even out',
+    of: e => (e?.colour ? (e.colourAmount ?? 100) : 0),
+    set: (amount, how) => act('even-colour', { amount }, how),
+  },
+  {
+    name: 'Brightness',
+    unit: 'dB',
+    low: -6,
+    high: 6,
+    leastTyped: -12,
+    mostTyped: 12,
+    step: 0.5,
+    rest: 0,
+    of: e => e?.brightness ?? 0,
+    set: (brightnessDb, how) => act('even-colour', { brightnessDb }, how),
+  },
+  {
+    name: 'Formant',
+    unit: 'st',
+    low: -4,
+    high: 4,
+    leastTyped: -12,
+    mostTyped: 12,
+    step: 0.1,
+    rest: 0,
+    of: e => e?.formant ?? 0,
+    set: (semitones, how) => act('formant', { semitones }, how),
+  },
+  { ...SHARE, name: 'With pitch', of: e => e?.follow ?? 0, set: (follow, how) => act('formant', { follow }, how) },
+];
+
+/** Faders of the chosen notes. */
+function Settings({
+  list,
+  settings,
+  kind,
+}: {
+  list: readonly TonedNote[];
+  settings: readonly Setting[];
+  kind: string;
+}) {
+  return settings.map(({ of, set, ...look }) => (
+    <ValueRow
+      key={look.name}
+      {...look}
+      values={list.map(n => of(n.edit))}
+      kind={`${look.name} ${kind}`}
+      onSet={(v, how) => set(v ?? look.rest ?? 0, how, list[0].edit)}
+    />
+  ));
+}
 
 /** Loudness, what lies between notes, and colour. */
 export function TonePanel() {
@@ -28,12 +150,7 @@ export function TonePanel() {
   useSession(s => s.takes);
   const track = editTrackOf(session);
   const list = chosenTones();
-  const of = `${session.editTrackId} ${list[0]?.key ?? ''} ${list.length}`;
-  const values = (field: keyof NoteEdit, rest = 0) => valuesOf(list, field, rest);
-  const set = (step: string, arg: string) => (v: number | null, how: How) => void act(step, { [arg]: v ?? 0 }, how);
-  const levels = list.map(
-    n => Math.round(10 * (((n.edit?.startDb ?? 0) + (n.edit?.middleDb ?? 0) + (n.edit?.endDb ?? 0)) / 3)) / 10,
-  );
+  const kind = `${session.editTrackId} ${list[0]?.key ?? ''} ${list.length}`;
   return (
     <div className="flex flex-col gap-2.5 p-3.5">
       <FirstSteps
@@ -45,148 +162,19 @@ export function TonePanel() {
       <GroupLine />
       <section aria-label="Levels">
         <h2 className={title}>Levels</h2>
-        <ValueRow
-          name="Level"
-          unit="dB"
-          low={-18}
-          high={12}
-          leastTyped={-60}
-          mostTyped={24}
-          step={0.5}
-          rest={0}
-          values={levels}
-          kind={`level ${of}`}
-          onSet={setLevel}
-        />
-        <ValueRow
-          name="Lift quiet"
-          unit="%"
-          low={0}
-          high={100}
-          step={1}
-          rest={0}
-          values={values('lift')}
-          kind={`lift ${of}`}
-          onSet={(v, how) => act('even-levels', { lift: v ?? 0, ease: values('ease')[0] ?? 0 }, how)}
-        />
-        <ValueRow
-          name="Ease loud"
-          unit="%"
-          low={0}
-          high={100}
-          step={1}
-          rest={0}
-          values={values('ease')}
-          kind={`ease ${of}`}
-          onSet={(v, how) => act('even-levels', { ease: v ?? 0, lift: values('lift')[0] ?? 0 }, how)}
-        />
+        <Settings list={list} settings={LEVELS} kind={kind} />
         <Spread list={list} />
         <Section
           title="Fades and sway"
           summary={list.some(n => n.edit?.fadeIn || n.edit?.fadeOut || n.edit?.swayDb) ? 'set' : 'none'}
         >
-          <ValueRow
-            name="Fade in"
-            unit="ms"
-            low={0}
-            high={1000}
-            mostTyped={60000}
-            step={10}
-            rest={0}
-            values={values('fadeIn')}
-            kind={`in ${of}`}
-            onSet={(v, how) => setFade('inMs', v, how)}
-          />
-          <ValueRow
-            name="Fade out"
-            unit="ms"
-            low={0}
-            high={2000}
-            mostTyped={60000}
-            step={10}
-            rest={0}
-            values={values('fadeOut')}
-            kind={`out ${of}`}
-            onSet={(v, how) => setFade('outMs', v, how)}
-          />
-          <ValueRow
-            name="Sway"
-            unit="dB"
-            low={0}
-            high={6}
-            mostTyped={12}
-            step={0.1}
-            rest={0}
-            values={values('swayDb')}
-            kind={`sway ${of}`}
-            onSet={set('sway', 'db')}
-          />
-          <ValueRow
-            name="Rate"
-            unit="Hz"
-            low={0.5}
-            high={9}
-            leastTyped={0.1}
-            mostTyped={12}
-            step={0.1}
-            rest={5}
-            values={values('swayHz', 5)}
-            kind={`rate ${of}`}
-            onSet={(v, how) => act('sway', { db: values('swayDb')[0] || 1, rateHz: v ?? 5 }, how)}
-          />
+          <Settings list={list} settings={FADES} kind={kind} />
         </Section>
       </section>
       <Noises />
       <section aria-label="Colour">
         <h2 className={title}>Colour</h2>
-        <ValueRow
-          name="Even out"
-          unit="%"
-          low={0}
-          high={100}
-          step={1}
-          rest={0}
-          values={list.map(n => (n.edit?.colour ? (n.edit.colourAmount ?? 100) : 0))}
-          kind={`even ${of}`}
-          onSet={set('even-colour', 'amount')}
-        />
-        <ValueRow
-          name="Brightness"
-          unit="dB"
-          low={-6}
-          high={6}
-          leastTyped={-12}
-          mostTyped={12}
-          step={0.5}
-          rest={0}
-          values={values('brightness')}
-          kind={`bright ${of}`}
-          onSet={set('even-colour', 'brightnessDb')}
-        />
-        <ValueRow
-          name="Formant"
-          unit="st"
-          low={-4}
-          high={4}
-          leastTyped={-12}
-          mostTyped={12}
-          step={0.1}
-          rest={0}
-          values={values('formant')}
-          kind={`formant ${of}`}
-          onSet={set('formant', 'semitones')}
-        />
-        <ValueRow
-          name="With pitch"
-          unit="%"
-          low={0}
-          high={100}
-          step={1}
-          rest={0}
-          values={values('follow')}
-          kind={`follow ${of}`}
-          onSet={set('formant', 'follow')}
-        />
+        <Settings list={list} settings={COLOUR} kind={kind} />
         <EnvelopeChart list={list} />
       </section>
       <div className="flex gap-1.5">
@@ -213,57 +201,41 @@ export function TonePanel() {
 function Chosen({ list }: { list: readonly TonedNote[] }) {
   const session = useParts('history', 'views', 'editTrackId', 'selection', 'phraseAt');
   const { kind } = currentScope(session);
-  if (!list.length)
-    return (
-      <section className="card" aria-label="Selection">
-        <p className="font-semibold">Nothing chosen</p>
-        <p className="mt-1 text-ink-2">Click a note or its hill, or draw a frame round several.</p>
-      </section>
-    );
-  const [first] = list;
-  const words = list.map(n => n.word).filter((w, i, all) => w && w !== all[i - 1]);
-  const one = list.length === 1 ? first : null;
-  const by = one && one.nowDb !== null && one.sungDb !== null ? one.nowDb - one.sungDb : 0;
-  const top = one?.colour ? one.colour.slice(10).reduce((s, v) => s + v, 0) / (one.colour.length - 10) : 0;
+  const one = list.length === 1 ? list[0] : null;
+  const nowDb = one?.nowDb ?? null;
   return (
-    <section className="card" aria-label="Selection">
-      <div className="flex items-baseline justify-between gap-2">
-        <p className="truncate text-lg font-semibold tracking-tight">
-          {words.length ? `“${words.join(' ')}”` : counted(list.length, 'note')}
-        </p>
-        {one && one.nowDb !== null && (
-          <span
-            className={`shrink-0 rounded px-1.5 font-semibold tabular-nums ${Math.abs(one.nowDb) > 5 ? 'bg-amber-soft text-amber' : ''}`}
-          >
-            {one.edit?.silent ?? signed(one.nowDb)}
-          </span>
-        )}
-      </div>
-      <p className="mt-1 text-ink-2 tabular-nums">
-        {one
-          ? [
-              one.sungDb === null
-                ? 'its sound is being listened to'
-                : `sung ${Math.abs(one.sungDb).toFixed(1)} dB ${one.sungDb < 0 ? 'under' : 'over'} its phrase`,
-              Math.abs(by) > 0.05 ? `${by > 0 ? 'lifted' : 'eased'} ${Math.abs(by).toFixed(1)} dB` : '',
-              Math.abs(top) > 2 ? `${top < 0 ? 'dull' : 'bright'} by ${Math.abs(top).toFixed(0)} dB above 2 kHz` : '',
-            ]
-              .filter(Boolean)
-              .join(' · ')
-          : `${counted(list.length, 'note')}${kind === 'phrase' ? ' of this phrase' : ''}`}
-      </p>
-    </section>
+    <ChosenCard
+      words={list.map(n => n.word)}
+      empty="Click a note or its hill, or draw a frame round several."
+      badge={one?.edit?.silent ?? (nowDb === null ? null : signed(nowDb))}
+      needsLook={nowDb !== null && Math.abs(nowDb) > 5}
+    >
+      {one ? aboutNote(one) : `${counted(list.length, 'note')}${kind === 'phrase' ? ' of this phrase' : ''}`}
+    </ChosenCard>
   );
+}
+
+/** Bands from about 2 kHz on. */
+const UPPER = 10;
+function aboutNote({ sungDb, nowDb, colour }: TonedNote): string {
+  if (sungDb === null || nowDb === null) return 'its sound is being listened to';
+  const by = nowDb - sungDb;
+  const upper = colour?.slice(UPPER) ?? new Float32Array(1);
+  const top = upper.reduce((sum, v) => sum + v, 0) / upper.length;
+  return [
+    `sung ${Math.abs(sungDb).toFixed(1)} dB ${sungDb < 0 ? 'under' : 'over'} its phrase`,
+    Math.abs(by) > 0.05 ? `${by > 0 ? 'lifted' : 'eased'} ${Math.abs(by).toFixed(1)} dB` : '',
+    Math.abs(top) > 2 ? `${top < 0 ? 'dull' : 'bright'} by ${Math.abs(top).toFixed(0)} dB above 2 kHz` : '',
+  ]
+    .filter(Boolean)
+    .join(' · ');
 }
 
 /** From the quietest to the loudest of what is chosen, before and after. */
 function Spread({ list }: { list: readonly TonedNote[] }) {
-  const spread = (of: (n: TonedNote) => number | null) => {
-    const known = list.flatMap(n => (n.edit?.silent ? [] : (of(n) ?? [])));
-    return known.length > 1 ? Math.max(...known) - Math.min(...known) : null;
-  };
-  const [was, now] = [spread(n => n.sungDb), spread(n => n.nowDb)];
-  if (was === null || now === null) return null;
+  const spread = spreadOf(list);
+  if (!spread) return null;
+  const { was, now } = spread;
   return (
     <p className="flex justify-between text-[11.5px] text-ink-2 tabular-nums">
       <span>From quiet to loud</span>
@@ -274,6 +246,7 @@ function Spread({ list }: { list: readonly TonedNote[] }) {
   );
 }
 
+const NOISE = { unit: 'dB', low: -24, leastTyped: -96, step: 0.5, rest: 0 } as const;
 const KINDS: readonly (readonly [NoiseSort, string])[] = [
   ['sibilant', 's, sh, f'],
   ['plosive', 't, k, p'],
@@ -296,14 +269,10 @@ function Noises() {
       {KINDS.map(([kind, name]) => (
         <ValueRow
           key={kind}
+          {...NOISE}
           name={name}
-          unit="dB"
-          low={-24}
           high={6}
-          leastTyped={-96}
           mostTyped={12}
-          step={0.5}
-          rest={0}
           values={all.some(n => n.kind === kind) ? [rule(kind)?.db ?? 0] : []}
           kind={`noises ${kind} ${track.id}`}
           onSet={(v, how) => setNoises(kind, v, how)}
@@ -311,28 +280,21 @@ function Noises() {
       ))}
       {together > 0 && (
         <ValueRow
+          {...NOISE}
           name="Together"
           label="Sibilants where they coincide with the lead’s"
-          unit="dB"
-          low={-24}
           high={0}
-          leastTyped={-96}
-          step={0.5}
-          rest={0}
           values={[rule('sibilant')?.together ?? 0]}
           kind={`together ${track.id}`}
           onSet={(v, how) => setNoises('sibilant', v, how, 'together')}
         />
       )}
       <ValueRow
+        {...NOISE}
         name="Gaps"
         label="Where nobody sings"
-        unit="dB"
         low={-60}
         high={0}
-        leastTyped={-96}
-        step={1}
-        rest={0}
         values={[track.clean?.gapsDb ?? 0]}
         kind={`gaps ${track.id}`}
         onSet={(v, how) => setClean({ gapsDb: v ?? 0 }, how)}

@@ -36,13 +36,6 @@ export const setLevel = (db: number | null, how: How): boolean =>
 export const setFade = (side: 'inMs' | 'outMs', ms: number | null, how: How): boolean =>
   act('fade', { [side]: ms }, how);
 
-/** One value of what is chosen: what all have, or a range. */
-export const valuesOf = (list: readonly TonedNote[], field: keyof NoteEdit, rest: number): number[] =>
-  list.map(n => {
-    const v = n.edit?.[field];
-    return typeof v === 'number' ? v : rest;
-  });
-
 /** Turns all noises of a kind on the edited track. */
 export function setNoises(kind: NoiseSort, db: number | null, how: How, field: 'db' | 'together' = 'db'): boolean {
   const track = editTrackOf(state());
