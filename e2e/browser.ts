@@ -134,6 +134,21 @@ export class Visit {
     await handle!.click();
   }
 
+  /** Moves a fader, as a hand does, and waits until that is saved. */
+  async fader(name: string, to: number, within = 'aside[aria-label=Panel]'): Promise<void> {
+    await this.page.$eval(
+      within,
+      (host, wanted, value) => {
+        const input = host.querySelector<HTMLInputElement>(`input[type="range"][aria-label="${wanted}"]`)!;
+        Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value')!.set!.call(input, String(value));
+        input.dispatchEvent(new Event('input', { bubbles: true }));
+      },
+      name,
+      to,
+    );
+    await this.saved();
+  }
+
   /** What the notices on the page say. */
   notices(): Promise<string> {
     return this.page.$$eval('[data-sonner-toast]', list => list.map(e => e.textContent).join(' '));

@@ -27,19 +27,6 @@ describe('a stack: from raw takes to finished stems', () => {
     await visit.page.click(`[data-testid="track-${name}"] button[title]`);
     await visit.page.waitForSelector(`[data-testid="track-${name}"] button[title][aria-pressed=true]`);
   };
-  const fader = async (name: string, to: number, within = panel) => {
-    await visit.page.$eval(
-      within,
-      (host, wanted, value) => {
-        const input = host.querySelector<HTMLInputElement>(`input[type="range"][aria-label="${wanted}"]`)!;
-        Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value')!.set!.call(input, String(value));
-        input.dispatchEvent(new Event('input', { bubbles: true }));
-      },
-      name,
-      to,
-    );
-    await visit.saved();
-  };
   const follower = async () => (await visit.song()).tracks.find(t => t.name === 'Double')!;
 
   it('opens the demo with its double unaligned and no harmony, and settles the lead', async () => {
@@ -77,16 +64,16 @@ describe('a stack: from raw takes to finished stems', () => {
   it('follows more or less closely, bends no more than allowed, and leans in pitch and level', async () => {
     const line = async () => (await visit.notes()).map(n => n.start);
     const full = await line();
-    await fader('Closeness', 0);
+    await visit.fader('Closeness', 0);
     const sung = await line();
-    await fader('Closeness', 50);
+    await visit.fader('Closeness', 50);
     const half = await line();
     const off = full.map((t, i) => Math.abs(t - sung[i]));
     expect(Math.max(...off)).toBeGreaterThan(0.05);
     half.forEach((t, i) => expect(Math.abs(t - (full[i] + sung[i]) / 2)).toBeLessThan(0.012));
-    await fader('Closeness', 100);
-    await fader('Pitch lean', 60);
-    await fader('Level lean', 80);
+    await visit.fader('Closeness', 100);
+    await visit.fader('Pitch lean', 60);
+    await visit.fader('Level lean', 80);
     expect((await follower()).align).toMatchObject({ closeness: 100, lean: 60, levelLean: 80 });
   });
 
@@ -159,8 +146,8 @@ describe('a stack: from raw takes to finished stems', () => {
     const meant = (await visit.notes()).map(n => n.meant);
     expect(meant.length).toBeGreaterThan(50);
     for (const name of meant) expect(name).toMatch(/^(D|E|F♯|G|A|B|C♯)\d/);
-    await fader('Time', 100);
-    await fader('Pitch', 100);
+    await visit.fader('Time', 100);
+    await visit.fader('Pitch', 100);
     expect((await part()).part).toMatchObject({ by: 'steps', amount: 2, scatterTime: 100, scatterPitch: 100 });
     const before = (await part()).part!.seed;
     await visit.click('Draw again');
@@ -207,8 +194,8 @@ describe('a stack: from raw takes to finished stems', () => {
   it('sets levels and pans and delivers stems that add up to the mix', async () => {
     await visit.desk('8');
     await visit.page.waitForSelector('[data-testid=mixer]');
-    await fader('Level', -8, '[data-testid="mix-Third above"]');
-    await fader('Pan', 45, '[data-testid="mix-Third above"]');
+    await visit.fader('Level', -8, '[data-testid="mix-Third above"]');
+    await visit.fader('Pan', 45, '[data-testid="mix-Third above"]');
     expect(await visit.violations()).toEqual([]);
     await visit.click('32-bit float');
     await visit.click('Export 4 stems');

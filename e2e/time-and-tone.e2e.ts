@@ -58,19 +58,6 @@ describe('time and tone', () => {
     const p = await place(mirrorLayout, t, below);
     await visit.page.mouse.click(p.x, p.y);
   };
-  const fader = async (name: string, to: number) => {
-    await visit.page.$eval(
-      panel,
-      (host, wanted, value) => {
-        const input = host.querySelector<HTMLInputElement>(`input[type="range"][aria-label="${wanted}"]`)!;
-        Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value')!.set!.call(input, String(value));
-        input.dispatchEvent(new Event('input', { bubbles: true }));
-      },
-      name,
-      to,
-    );
-    await visit.saved();
-  };
   const unfocus = () => visit.page.evaluate(() => (document.activeElement as HTMLElement).blur());
 
   it('holds the last word of a phrase two beats longer, by key and heard', async () => {
@@ -206,9 +193,9 @@ describe('time and tone', () => {
     await visit.press('Escape');
     await unfocus();
     await visit.press('Control+a');
-    await fader('Lift quiet', 100);
-    await fader('Ease loud', 100);
-    await fader('Breaths', -6);
+    await visit.fader('Lift quiet', 100);
+    await visit.fader('Ease loud', 100);
+    await visit.fader('Breaths', -6);
     expect((await lead()).noises).toMatchObject([{ kind: 'breath', db: -6 }]);
     const breaths = noisesOf(reading).filter(n => n.kind === 'breath');
     // one of them alone is put back, by its top
@@ -235,8 +222,8 @@ describe('time and tone', () => {
   });
 
   it('evens the colour of what is chosen, and keeps everything over a reload', async () => {
-    await fader('Even out', 100);
-    await fader('Formant', 1);
+    await visit.fader('Even out', 100);
+    await visit.fader('Formant', 1);
     await visit.saved();
     const edits = Object.values((await lead()).takes[0].edits);
     expect(edits.filter(e => e.colour?.length === 16 && e.formant === 1).length).toBeGreaterThan(40);

@@ -6,6 +6,7 @@ import {
   frameLoudness,
   heardMap,
   HOP,
+  levelAt,
   Listener,
   meanColour,
   meanLoudness,
@@ -16,24 +17,18 @@ import {
   readTake,
   seededRandom,
   shownSong,
-  Song,
-  Take,
   Tempo,
-  Track,
   type Reading,
+  type Song,
   type ShownNote,
   type Span,
 } from '@essim/core';
 import type { Performance } from '@essim/demo';
+import { songOf, type Step } from './one-take';
 
 /** What the Time and Tone desks ask, as it is heard in the rendering: on the demo's singers, read as they are. */
 
 type Row = Record<string, string | number>;
-interface Step {
-  do: string;
-  on?: object;
-  with?: object;
-}
 interface Made {
   y: Float32Array;
   notes: ShownNote[];
@@ -51,16 +46,8 @@ class Bench {
     readonly rate: number,
   ) {
     this.reading = readTake(x, rate);
-    const take = Object.assign(new Take(), { id: 'take', name: 'take', sourceId: 'f'.repeat(64), offsetSeconds: 0 });
-    const track = Object.assign(new Track(), {
-      id: 'lead',
-      name: 'Lead',
-      role: 'lead',
-      takes: [take],
-      segments: [{ at: 0, takeId: 'take', fadeMs: 12 }],
-    });
     const tempo = Object.assign(new Tempo(), { bpm: 92, beatsPerBar: 4, firstBarSeconds: 0 });
-    this.song = Object.assign(new Song(), { id: 'song', name: 'bench', sampleRate: rate, tempo, tracks: [track] });
+    this.song = songOf(null, { sampleRate: rate, tempo });
   }
 
   async make(steps: readonly Step[]): Promise<Made> {
@@ -253,7 +240,7 @@ export async function scoreTone(of: string, { samples, truth }: Performance): Pr
     [0.25, 0.5, 0.75].map(u => {
       const t = n.start + u * (n.end - n.start);
       const heard = bench.power(curve.y, t - 0.01, t + 0.01) - bench.power(x, t - 0.01, t + 0.01);
-      return Math.abs(heard - hermite(-6, 0, -9, u));
+      return Math.abs(heard - levelAt({ startDb: -6, middleDb: 0, endDb: -9 }, u));
     }),
   );
   say('level curve, 95 % within, dB', quantile(offCurve, 0.95), '.3');
@@ -347,19 +334,6 @@ export async function scoreTone(of: string, { samples, truth }: Performance): Pr
   say('planted clicks found, %', (100 * hit) / places.length, '90');
   say('  false, a minute', clean0.length / (x.length / bench.rate / 60), 'under 2');
   return rows;
-}
-
-/** The level line of three points (Fritsch and Carlson 1980), as it is asked. */
-function hermite(a: number, b: number, c: number, u: number): number {
-  const [p, q] = [2 * (b - a), 2 * (c - b)];
-  const m = p * q > 0 ? (2 * p * q) / (p + q) : 0;
-  const [v0, v1, d0, d1, w] = u < 0.5 ? [a, b, p, m, 2 * u] : [b, c, m, q, 2 * u - 1];
-  return (
-    (2 * w ** 3 - 3 * w ** 2 + 1) * v0 +
-    (w ** 3 - 2 * w ** 2 + w) * 0.5 * d0 +
-    (-2 * w ** 3 + 3 * w ** 2) * v1 +
-    (w ** 3 - w ** 2) * 0.5 * d1
-  );
 }
 
 const coloursOf = (y: Float32Array, b: Bench) => colourFrames(y, b.rate, b.reading.f0, HOP, BANDS);

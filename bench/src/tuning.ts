@@ -19,7 +19,6 @@ import {
   Song,
   surroundingsOf,
   Take,
-  Track,
   type Reading,
   type SplitTake,
   type TakePlan,
@@ -27,34 +26,12 @@ import {
 } from '@essim/core';
 import type { Performance } from '@essim/demo';
 import { plainPitch } from './details';
+import { songOf, type Step } from './one-take';
 import type { PersonNote } from './people';
 
 /** Whole takes tuned without notes, what they are as notes, and slack: on readings, as recipes make them. */
 
 type Row = Record<string, string | number>;
-interface Step {
-  do: string;
-  on?: object;
-  with?: object;
-}
-
-/** A song of one take that was read. */
-function songOf(key: Song['key']): Song {
-  const take = Object.assign(new Take(), {
-    id: 'take',
-    name: 'take',
-    sourceId: 'f'.repeat(64),
-    offsetSeconds: 0,
-  });
-  const track = Object.assign(new Track(), {
-    id: 'lead',
-    name: 'Lead',
-    role: 'lead',
-    takes: [take],
-    segments: [{ at: 0, takeId: 'take', fadeMs: 12 }],
-  });
-  return Object.assign(new Song(), { id: 'song', name: 'bench', sampleRate: 48000, key, tracks: [track] });
-}
 
 /** What is known of a take with what was put right in it. */
 class Hearing {

@@ -1,6 +1,7 @@
 import { UNNATURAL } from '@essim/core';
 import type { Span } from '@essim/core';
 import { box, fade, fitted, font, line, type Pen } from '../../field/draw/shapes';
+import { TAG_HEIGHT, Tags } from '../../field/draw/tags';
 import type { Dress } from '../../field/dress';
 import type { Palette } from '../../field/palette';
 import type { Scene } from '../../field/scene';
@@ -159,7 +160,7 @@ function drawOffsets(pen: Pen, s: Scene, a: AlignScene): void {
     pen.font = font(10);
     pen.fillText('as sung', Math.max(l.ladder + 3, x + 4), bottom - 9);
   }
-  const tags: Tag[] = [];
+  const tags = new Tags(pen, p);
   for (const f of a.followers)
     for (const leaf of f.leaves) {
       if (leaf.start > v.to || leaf.end < v.from) continue;
@@ -168,29 +169,7 @@ function drawOffsets(pen: Pen, s: Scene, a: AlignScene): void {
   pen.restore();
 }
 
-/** Where a tag stands. */
-interface Tag {
-  x: number;
-  y: number;
-  width: number;
-}
-const TAG_HEIGHT = 14;
-
-/** A tag on a leaf, unless it would stand on another. */
-function drawTag(pen: Pen, s: Scene, text: string, x: number, y: number, tags: Tag[]): void {
-  const { palette: p } = s;
-  pen.font = font(10, 600);
-  const width = pen.measureText(text).width + 8;
-  if (tags.some(t => Math.abs(t.y - y) < TAG_HEIGHT && t.x < x + width && x < t.x + t.width)) return;
-  tags.push({ x, y, width });
-  pen.fillStyle = p.amberSoft;
-  box(pen, x, y, width, TAG_HEIGHT, 4);
-  pen.fill();
-  pen.fillStyle = p.amber;
-  pen.fillText(text, x + 4, y + 7.5);
-}
-
-function drawLeaf(pen: Pen, s: Scene, leaf: AlignLeaf, colour: string, shown: boolean, tags: Tag[]): void {
+function drawLeaf(pen: Pen, s: Scene, leaf: AlignLeaf, colour: string, shown: boolean, tags: Tags): void {
   const { layout: l, palette: p, view: v } = s;
   const x = xOf(v, l, leaf.start);
   const width = Math.max(SHORTEST_LEAF, Math.min(70, xOf(v, l, leaf.end) - x - 2));
@@ -233,13 +212,13 @@ function drawLeaf(pen: Pen, s: Scene, leaf: AlignLeaf, colour: string, shown: bo
   }
   if (v.to - v.from > 14) return;
   if (leaf.stretch > UNNATURAL || leaf.stretch < 1 / UNNATURAL)
-    drawTag(pen, s, `bent ${leaf.stretch.toFixed(1)}×`, x, now + 9, tags);
+    tags.put(`bent ${leaf.stretch.toFixed(1)}×`, x, now + 9);
   if (Math.abs(leaf.sung) < TOLD) return;
   const beyond = was + (leaf.sung > 0 ? 9 : -23);
   // where there is no room beyond the leaf it stands between it and the quiet band
   const fits = beyond + TAG_HEIGHT < offsetsOf(l).bottom && beyond > offsetsOf(l).top;
   const y = fits ? beyond : was + (leaf.sung > 0 ? -23 : 9);
-  drawTag(pen, s, `was ${leaf.sung > 0 ? '+' : '−'}${Math.abs(Math.round(leaf.sung * 1000))}`, x, y, tags);
+  tags.put(`was ${leaf.sung > 0 ? '+' : '−'}${Math.abs(Math.round(leaf.sung * 1000))}`, x, y);
 }
 
 /** The leaf of the shown follower's at a point of the offset lane. */

@@ -1,4 +1,5 @@
 import { act } from '../../open-song';
+import { silencing } from '../../commands/silencing';
 import type { Action } from '../../shell/commands';
 import { bring, copySound, cutSound, holdHere, lengthen, lengthenByBeats, nudgeByKey, pasteSound } from './edits';
 import { toggleNeighbours, useTime } from './state';
@@ -51,14 +52,7 @@ export const TIME_ACTIONS: Action[] = [
     group: 'Time',
     run: () => useTime.setState(s => ({ snap: !s.snap })),
   },
-  { id: 'mute-notes', name: 'Mute the chosen notes', keys: ['M'], group: 'Time', run: () => act('mute') },
-  {
-    id: 'unmute-notes',
-    name: 'Let the chosen notes be heard again',
-    keys: ['Shift+M'],
-    group: 'Time',
-    run: () => act('mute', { off: true }),
-  },
+  ...silencing('Time'),
   { id: 'delete-notes', name: 'Delete the chosen notes', keys: ['Delete'], group: 'Time', run: () => act('delete') },
   { id: 'copy-sound', name: 'Copy the sound of what is chosen', keys: ['Ctrl+C'], group: 'Time', run: copySound },
   { id: 'cut-sound', name: 'Cut the sound of what is chosen', keys: ['Ctrl+X'], group: 'Time', run: cutSound },

@@ -11,6 +11,7 @@ import {
   title,
 } from '../../field/draw/mirror';
 import { box, fade, font, line, type Pen } from '../../field/draw/shapes';
+import { Tags } from '../../field/draw/tags';
 import type { Dress } from '../../field/dress';
 import type { Palette } from '../../field/palette';
 import type { Scene } from '../../field/scene';
@@ -250,8 +251,7 @@ function drawOffsets(pen: Pen, s: Scene, t: TimeScene): void {
   const { top, bottom } = offsetsOf(l);
   const chosen = new Set(s.notes.filter(n => n.selected).map(n => n.key));
   const colour = p[t.colour];
-  /** Where the last tags end, above and below the band: none stands on another. */
-  const ends = { early: 0, late: 0 };
+  const tags = new Tags(pen, p);
   for (const n of t.notes) {
     if (n.start > v.to || n.end < v.from || n.offNow === null) continue;
     const x = xOf(v, l, n.onset);
@@ -284,19 +284,7 @@ function drawOffsets(pen: Pen, s: Scene, t: TimeScene): void {
       pen.setLineDash([]);
     }
     if (Math.abs(n.offNow) < TOLD || v.to - v.from > 14) continue;
-    pen.font = font(10, 600);
     const text = `${n.offNow > 0 ? '+' : '−'}${Math.abs(Math.round(n.offNow * 1000))} ms`;
-    const w = pen.measureText(text).width + 8;
-    const side = n.offNow > 0 ? 'late' : 'early';
-    if (x < ends[side]) continue;
-    ends[side] = x + w + 3;
-    const y = Math.max(top + 2, Math.min(bottom - 16, now + (n.offNow > 0 ? 8 : -22)));
-    pen.fillStyle = p.amberSoft;
-    box(pen, x, y, w, 14, 4);
-    pen.fill();
-    pen.fillStyle = p.amber;
-    pen.textAlign = 'left';
-    pen.textBaseline = 'middle';
-    pen.fillText(text, x + 4, y + 7.5);
+    tags.put(text, x, Math.max(top + 2, Math.min(bottom - 16, now + (n.offNow > 0 ? 8 : -22))));
   }
 }

@@ -1,4 +1,5 @@
 import { act } from '../../open-song';
+import { silencing } from '../../commands/silencing';
 import type { Action } from '../../shell/commands';
 import { byKey, nextNoise, setClean } from './edits';
 
@@ -24,14 +25,7 @@ export const TONE_ACTIONS: Action[] = [
   },
   { id: 'as-sung', name: 'Tone as sung', keys: ['U'], group: 'Tone', run: () => act('as-sung', { what: 'tone' }) },
   { id: 'next-noise', name: 'Next noise, the loudest first', keys: ['.'], group: 'Tone', run: nextNoise },
-  { id: 'mute-notes', name: 'Mute the chosen notes', keys: ['M'], group: 'Tone', run: () => act('mute') },
-  {
-    id: 'unmute-notes',
-    name: 'Let the chosen notes be heard again',
-    keys: ['Shift+M'],
-    group: 'Tone',
-    run: () => act('mute', { off: true }),
-  },
+  ...silencing('Tone'),
   {
     id: 'clean-gaps',
     name: 'Clean the gaps between phrases by 20 dB',

@@ -1,4 +1,5 @@
 import { box, fade, font, line, type Pen } from '../../field/draw/shapes';
+import { Tags } from '../../field/draw/tags';
 import type { Dress } from '../../field/dress';
 import type { Palette } from '../../field/palette';
 import type { Scene } from '../../field/scene';
@@ -128,6 +129,7 @@ function drawHills(pen: Pen, s: Scene, t: ToneScene): void {
     line(pen, l.ladder, Math.round(levelY(l, db)) + 0.5, l.width, Math.round(levelY(l, db)) + 0.5);
   if (!s.reading) return;
   const chosen = new Set(s.notes.filter(n => n.selected).map(n => n.key));
+  const tags = new Tags(pen, p);
   t.notes.forEach((n, i) => {
     if (n.end < v.from || n.start > v.to) return;
     const [x0, x1] = [xOf(v, l, n.start), xOf(v, l, n.end)];
@@ -160,7 +162,10 @@ function drawHills(pen: Pen, s: Scene, t: ToneScene): void {
       pen.fillStyle = p.ink2;
       pen.fillText(n.edit.silent, x0 + 4, band.bottom - 12);
     }
-    if (n.nowDb !== null && Math.abs(n.nowDb) > 5 && !n.edit?.silent && x1 - x0 > 20) tag(pen, s, n, x0, band);
+    if (n.nowDb !== null && Math.abs(n.nowDb) > 5 && !n.edit?.silent && x1 - x0 > 20) {
+      const y = Math.max(band.top + 18, Math.min(band.bottom - 18, levelY(l, n.nowDb) - 20));
+      tags.put(`${n.nowDb > 0 ? '+' : '−'}${Math.abs(n.nowDb).toFixed(1)}`, x0 + 2, y);
+    }
   });
   for (const g of grips(s, t)) {
     pen.fillStyle = p.panel;
@@ -172,20 +177,6 @@ function drawHills(pen: Pen, s: Scene, t: ToneScene): void {
     pen.fill();
     pen.stroke();
   }
-}
-
-function tag(pen: Pen, s: Scene, n: TonedNote, x: number, band: Band): void {
-  const { layout: l, palette: p } = s;
-  const text = `${n.nowDb! > 0 ? '+' : '−'}${Math.abs(n.nowDb!).toFixed(1)}`;
-  pen.font = font(10, 600);
-  const width = pen.measureText(text).width + 8;
-  const y = Math.max(band.top + 18, Math.min(band.bottom - 18, levelY(l, n.nowDb!) - 20));
-  pen.fillStyle = p.amberSoft;
-  box(pen, x + 2, y, width, 14, 4);
-  pen.fill();
-  pen.fillStyle = p.amber;
-  pen.textAlign = 'left';
-  pen.fillText(text, x + 6, y + 7.5);
 }
 
 export type GripName = 'startDb' | 'middleDb' | 'endDb' | 'fadeIn' | 'fadeOut';
