@@ -16,7 +16,7 @@ import type { Dress } from '../../field/dress';
 import type { Palette } from '../../field/palette';
 import type { Scene } from '../../field/scene';
 import { xOf, yOf } from '../../field/viewport';
-import type { Span } from '@essim/core';
+import { lastAtMost, type Span } from '@essim/core';
 import type { TimedNote } from './timed';
 
 /** A track over its time: as it was sung above, as it is below, threads between, and how far off each note is. */
@@ -101,10 +101,9 @@ function drawMirror(pen: Pen, s: Scene, t: TimeScene): void {
   pen.clip();
   if (!s.reading) return;
   const height = axes.lead - top - 20;
-  const { levelDb } = s.reading;
   // what lies at a place above was sung then, and is heard elsewhere
-  half(pen, s, levelDb, axes.lead, -height, fade(p.ink3, 0.4), p.ink2, t.heard, t.stiff);
-  half(pen, s, levelDb, axes.follower, height, fade(p[t.colour], 0.72), p[t.colour], x => x, t.stiff);
+  half(pen, s, axes.lead, -height, { fill: fade(p.ink3, 0.4), dots: p.ink2 }, t.stiff, t.heard);
+  half(pen, s, axes.follower, height, { fill: fade(p[t.colour], 0.72), dots: p[t.colour] }, t.stiff);
   for (const g of t.gaps) {
     const [a, z] = [xOf(v, l, g.start), xOf(v, l, g.end)];
     pen.fillStyle = p.panel;
@@ -152,60 +151,36 @@ function drawMirror(pen: Pen, s: Scene, t: TimeScene): void {
   drawChosen(pen, s, t, axes.follower, height);
 }
 
-/** One half of the mirror: vowels solid, what keeps its length stippled. */
+/** One half of the mirror: vowels solid, what keeps its length stippled. @param at what moment is heard where it is drawn */
 function half(
   pen: Pen,
   s: Scene,
-  levelDb: Float32Array,
   axis: number,
   height: number,
-  fill: string,
-  dots: string,
-  heard: (t: number) => number,
+  colours: { fill: string; dots: string },
   stiff: readonly Span[],
+  at?: (t: number) => number,
 ): void {
-  const { layout: l, view: v } = s;
-  const hop = s.reading?.hop ?? 0.005;
-  const warped = new Float32Array(Math.ceil(l.width));
-  for (let x = l.ladder; x < l.width; x++) {
-    const t = heard(v.from + ((x - l.ladder) / (l.width - l.ladder)) * (v.to - v.from));
-    warped[Math.floor(x)] = levelDb[Math.round(t / hop)] ?? -120;
-  }
-  // drawn in pixels: one frame each
-  const view = { ...s, view: { ...v, from: 0, to: (l.width - l.ladder) * hop } };
-  const inPixels = warped.subarray(Math.floor(l.ladder));
-  const isStiff = (x: number) => {
-    const t = heard(v.from + ((x - l.ladder) / (l.width - l.ladder)) * (v.to - v.from));
-    return stiff.some(q => t >= q.start && t < q.end);
-  };
+  const { layout: l } = s;
+  const stippled: [x: number, share: number][] = [];
   pen.beginPath();
   pen.moveTo(l.ladder, axis);
-  const stippled: [number, number][] = [];
-  let gainOf: Float32Array | null = null;
-  if (height > 0 && s.gainDb) {
-    gainOf = new Float32Array(inPixels.length);
-    for (let x = 0; x < inPixels.length; x++) {
-      const t = heard(v.from + (x / (l.width - l.ladder)) * (v.to - v.from));
-      gainOf[x] = s.gainDb[Math.round(t / hop)] ?? 0;
-    }
-  }
-  const loudest = levelDb;
   eachLoudness(
-    view,
-    inPixels,
-    gainOf,
-    (x, share) => {
-      if (isStiff(x)) {
-        stippled.push([x, share]);
-        pen.lineTo(x, axis);
-      } else pen.lineTo(x, axis + height * share);
+    s,
+    s.reading!.levelDb,
+    height > 0 ? s.gainDb : null,
+    (x, share, time) => {
+      const held = stiff[lastAtMost(stiff, time, q => q.start)] as Span | undefined;
+      const keeps = !!held && time < held.end;
+      if (keeps) stippled.push([x, share]);
+      pen.lineTo(x, keeps ? axis : axis + height * share);
     },
-    loudest,
+    at,
   );
   pen.lineTo(l.width, axis);
-  pen.fillStyle = fill;
+  pen.fillStyle = colours.fill;
   pen.fill();
-  pen.fillStyle = dots;
+  pen.fillStyle = colours.dots;
   for (const [x, share] of stippled) {
     const tall = Math.abs(height) * Math.max(0.16, share);
     for (let y = 2; y < tall; y += 3.5) {

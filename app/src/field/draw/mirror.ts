@@ -1,6 +1,6 @@
 import { fade, fitted, font, line, type Pen } from './shapes';
 import type { Scene } from '../scene';
-import { layoutFor, type Band, type Layout } from '../viewport';
+import { layoutFor, timeAt, type Band, type Layout } from '../viewport';
 
 /**
  * Two performances over one time, and how far each syllable of one is off: a mirror of loudness with threads across its gap, and a lane
@@ -74,27 +74,29 @@ function loudestOf(levelDb: Float32Array): number {
   return most;
 }
 
-/** Calls with each place of the view and how high a voice is drawn there: its level, and what is turned up or down. */
+/**
+ * Calls with each place of the view and how high a voice is drawn there: its level, and what is turned up or down.
+ * @param at what moment of the voice is drawn at a moment of the view
+ */
 export function eachLoudness(
   s: Scene,
   levelDb: Float32Array,
   gainDb: Float32Array | null,
-  put: (x: number, share: number) => void,
-  /** Whose loudest moment is drawn highest. */
-  of: Float32Array = levelDb,
+  put: (x: number, share: number, time: number) => void,
+  at: (t: number) => number = t => t,
 ): void {
   const { layout: l, view: v } = s;
   const hop = s.reading?.hop ?? 0.005;
-  const loudest = loudestOf(of);
+  const loudest = loudestOf(levelDb);
+  const wide = Math.max(1, Math.round(((v.to - v.from) / (l.width - l.ladder) / hop) * 1.5));
   for (let x = l.ladder; x <= l.width; x += 1.5) {
-    const t = v.from + ((x - l.ladder) / (l.width - l.ladder)) * (v.to - v.from);
-    const k = Math.round(t / hop);
-    const wide = Math.max(1, Math.round(((v.to - v.from) / (l.width - l.ladder) / hop) * 1.5));
+    const time = at(timeAt(v, l, x));
+    const k = Math.round(time / hop);
     let db = -120;
     for (let j = Math.max(0, k); j < Math.min(levelDb.length, k + wide); j++)
       db = Math.max(db, levelDb[j] + (gainDb?.[j] ?? 0));
     const share = Math.max(0, Math.min(1, (db - loudest + SHOWN_DB) / SHOWN_DB));
-    put(x, share ** 1.6);
+    put(x, share ** 1.6, time);
   }
 }
 
