@@ -5,10 +5,12 @@ import {
   analyseVoice,
   Fourier,
   layOut,
+  median,
   splitTake,
   neutralPlan,
   noteFacts,
   planTake,
+  quantile,
   readTake,
   readWav,
   renderAll,
@@ -16,7 +18,7 @@ import {
   scaleOfKey,
   settle,
 } from '@essim/core';
-import { singVocal, type Performance, type Truth } from '@essim/demo';
+import { singVocal, VOCALS, type Performance, type Truth } from '@essim/demo';
 import { scoreAlignment, scoreAlignmentSpeed } from './align';
 import { scoreDetails, scoreSwings } from './details';
 import { scoreEstimates, scorePhrases, scoreRanking, scoreReplacing, type EstimateScores } from './estimates';
@@ -27,7 +29,7 @@ import { scoreParts, scoreStems } from './parts';
 import { people, scorePeople, voicesFolder } from './people';
 import { scoreDegraded } from './people-conditions';
 import { hear, scoreBent, scoreNoise, scoreSettled, type Heard } from './people-sound';
-import { scoreHeld, scoreTime, scoreTone } from './time-tone';
+import { scoreHeld, scoreTime, scoreTone, stretchedConsonants } from './time-tone';
 import { scoreHints, scoreSlack, scoreWholeHeard, scoreWholeTake } from './tuning';
 import { scoreConditions, scoreTalk, scoreVoices } from './reading';
 import {
@@ -132,13 +134,22 @@ async function tellTimeAndTone(): Promise<Record<string, unknown>> {
   const tone: Record<string, string | number>[] = [];
   for (const [name, v] of vocals) {
     time.push(...(await scoreTime(name, v)));
-    held.push(await scoreHeld(name, v));
     tone.push(...(await scoreTone(name, v)));
   }
   table('Moved, stretched and quantised: how far from where it was asked', time);
+  const lengths: number[] = [];
+  for (const { name } of VOCALS) {
+    const v = singVocal(name);
+    lengths.push(...(await stretchedConsonants(v)));
+    held.push(await scoreHeld(name, v));
+  }
+  const consonants = [
+    { consonants: lengths.length, 'off, median %': median(lengths), '95 %': quantile(lengths, 0.95) },
+  ];
+  table('Consonants of stretched phrases: how far from their length', consonants);
   table('Last notes held to three times their length', held);
   table('Levels, noises, formants, colour, cleaning, clicks', tone);
-  return { time, held, tone };
+  return { time, consonants, held, tone };
 }
 
 /** Recorded people, each read once however much of them is told. */

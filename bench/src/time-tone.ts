@@ -23,8 +23,9 @@ import {
   type ShownNote,
   type Span,
 } from '@essim/core';
-import type { Performance } from '@essim/demo';
+import { singVocal, type Performance } from '@essim/demo';
 import { songOf, type Step } from './one-take';
+import { hnr } from './sound';
 
 /** What the Time and Tone desks ask, as it is heard in the rendering: on the demo's singers, read as they are. */
 
@@ -126,6 +127,13 @@ export async function scoreTime(of: string, { samples, truth }: Performance): Pr
     'median ms': median(quantised),
     '95 %': quantile(quantised, 0.95),
   });
+  return rows;
+}
+
+/** Consonants of stretched phrases: by how much their length is off, %. */
+export async function stretchedConsonants({ samples, truth }: Performance): Promise<number[]> {
+  const bench = new Bench(samples, truth.sampleRate);
+  const { notes } = bench.reading;
   // a phrase half as long again: its consonants' length, by where their two ends are found
   const lengths: number[] = [];
   for (let i = 0; i + 4 < notes.length; i += 5) {
@@ -152,15 +160,7 @@ export async function scoreTime(of: string, { samples, truth }: Performance): Pr
       // there is no room for it
     }
   }
-  if (lengths.length)
-    rows.push({
-      of,
-      what: 'consonants of a stretched phrase, % of length off',
-      notes: lengths.length,
-      'median ms': median(lengths),
-      '95 %': quantile(lengths, 0.95),
-    });
-  return rows;
+  return lengths;
 }
 
 const shownNotes = (b: Bench) => b.reading.notes;
@@ -190,6 +190,7 @@ export async function scoreHeld(of: string, { samples, truth }: Performance): Pr
   const cents: number[] = [];
   const level: number[] = [];
   const more: number[] = [];
+  const harder: number[] = [];
   for (const [i, n] of notes.entries()) {
     const next = notes[i + 1] as (typeof notes)[number] | undefined;
     const room = (next?.start ?? Infinity) - n.end;
@@ -210,10 +211,19 @@ export async function scoreHeld(of: string, { samples, truth }: Performance): Pr
           bench.power(bench.x, n.start + inner, n.end - inner),
       ),
     );
-    more.push(
-      repeats(made.y, bench.rate, n.start + 0.2, end - 0.2) -
-        repeats(bench.x, bench.rate, n.start + inner, n.end - inner),
-    );
+    // stretches as long as the note was: a longer line would repeat more by its length alone
+    const [from, to] = [n.start + inner, n.end - inner];
+    const windows: number[] = [];
+    for (let t = n.start + 0.2; t + to - from < end - 0.2; t += 0.1)
+      windows.push(repeats(made.y, bench.rate, t, t + to - from));
+    more.push(median(windows) - repeats(bench.x, bench.rate, from, to));
+    const clear = (y: Float32Array, f0: ArrayLike<number>, a: number, z: number) => {
+      const list: number[] = [];
+      for (let k = Math.round(a / HOP); k < z / HOP; k++)
+        if (f0[k] > 0) list.push(hnr(y, Math.round(k * HOP * bench.rate), bench.rate / f0[k]));
+      return median(list);
+    };
+    harder.push(clear(made.y, again.f0, n.start + 0.2, end - 0.2) - clear(bench.x, bench.reading.f0, from, to));
   }
   return {
     of,
@@ -221,7 +231,10 @@ export async function scoreHeld(of: string, { samples, truth }: Performance): Pr
     'off, median c': median(cents),
     'off, most c': Math.max(0, ...cents),
     'level, most dB': Math.max(0, ...level),
+    'repeats more, median': median(more),
     'repeats more, most': Math.max(-1, ...more),
+    'HNR, median dB': median(harder),
+    'HNR, most dB': Math.max(...harder.map(Math.abs)),
   };
 }
 
@@ -264,7 +277,9 @@ export async function scoreTone(of: string, { samples, truth }: Performance): Pr
   for (const kind of ['sibilant', 'breath', 'plosive'] as const) {
     const list = noisesOf(reading).filter(q => q.kind === kind);
     if (!list.length) continue;
-    const made = await bench.make([{ do: 'noises', on: { tracks: 'Lead' }, with: { kind, db: -6 } }]);
+    // each by as much: over the track a soft one would be left softer
+    const span = [0, x.length / bench.rate];
+    const made = await bench.make([{ do: 'noises', on: { tracks: 'Lead', span }, with: { kind, db: -6 } }]);
     const energy = (y: Float32Array) =>
       list.reduce((s, q) => s + 10 ** (bench.power(y, q.start, q.end) / 10) * (q.end - q.start), 0);
     say(`${kind}s by -6 dB, heard`, 10 * Math.log10(energy(made.y) / energy(x)), '-6');
@@ -285,21 +300,23 @@ export async function scoreTone(of: string, { samples, truth }: Performance): Pr
     if (hz > 0 && after.f0[k] > 0) cents.push(Math.abs(1200 * Math.log2(after.f0[k] / hz)));
   });
   say('formants by 2 semitones: pitch, median c', median(cents), '0');
-  say('  formants heard, semitones', envelopeShift(x, formant.y, bench), '1.5 to 2.5');
+  const grown = singVocal(of, 2 ** (2 / 12)).samples;
+  say('  semitones heard', envelopeShift(x, formant.y, bench), '');
+  say('  of a singer whose formants lie 2 higher', envelopeShift(x, grown, bench), '');
+  say('  from that singer to what was made', envelopeShift(grown, formant.y, bench), '-.5 to .5');
 
   const groups: number[][] = [];
   for (let i = 0; i + 4 <= long.length; i += 4) groups.push(long.slice(i, i + 4).map(q => q.i));
   const left: number[] = [];
   const louder: number[] = [];
+  const sung = loudOf(x);
   for (const index of groups) {
     const made = await bench.make([
       { do: 'even-colour', on: { tracks: 'Lead', notes: { index } }, with: { amount: 100 } },
     ]);
     left.push(spreadOf(made.y, index, bench) / spreadOf(x, index, bench));
-    for (const i of index) {
-      const n = reading.notes[i];
-      louder.push(Math.abs(bench.power(made.y, n.onset, n.end) - bench.power(x, n.onset, n.end)));
-    }
+    const now = loudOf(made.y);
+    long.forEach(({ i }, k) => index.includes(i) && louder.push(Math.abs(now[k] - sung[k])));
   }
   say('even colour takes of the spread, %', 100 * (1 - median(left)), '60');
   say('  loudness changes by, 90 %, dB', quantile(louder, 0.9), '.5');
@@ -336,7 +353,7 @@ export async function scoreTone(of: string, { samples, truth }: Performance): Pr
   return rows;
 }
 
-const coloursOf = (y: Float32Array, b: Bench) => colourFrames(y, b.rate, b.reading.f0, HOP, BANDS);
+const coloursOf = (y: Float32Array, b: Bench) => colourFrames(y, b.rate, b.reading.f0, HOP, BANDS).envelope;
 
 function spreadOf(y: Float32Array, index: readonly number[], b: Bench): number {
   const frames = coloursOf(y, b);
@@ -357,7 +374,7 @@ function spreadOf(y: Float32Array, index: readonly number[], b: Bench): number {
 function envelopeShift(x: Float32Array, y: Float32Array, b: Bench): number {
   const fine = Float32Array.from({ length: 49 }, (_, i) => 300 * 2 ** (i / 12));
   const [p, q] = [x, y].map(s => {
-    const frames = colourFrames(s, b.rate, b.reading.f0, HOP, fine);
+    const frames = colourFrames(s, b.rate, b.reading.f0, HOP, fine).envelope;
     const mean = meanColour(frames, fine.length, 0, b.reading.f0.length)!;
     return Array.from(mean);
   });

@@ -227,7 +227,10 @@ export class TakeJob {
   sound(): TakeSound {
     const { split } = this.ready();
     const sound = takeSound(this.channels, split.reading);
-    return transfer(sound, [sound.loudnessDb.buffer, sound.colour.buffer]);
+    return transfer(
+      sound,
+      [sound.loudnessDb, sound.colour.envelope, sound.colour.power].map(v => v.buffer),
+    );
   }
 
   /** What surrounds the take as the planner takes it. */

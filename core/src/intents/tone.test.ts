@@ -1,3 +1,4 @@
+import { heldBands, louderBy } from '../measure';
 import { BANDS } from '../plan';
 import { clickGains, Score, surroundingsOf, type TakeView } from '../score';
 import { song, sung, take, track } from '../score/testing';
@@ -22,7 +23,13 @@ const view = (): TakeView => {
     (_, i) => (colour[i] = (Math.floor(i / BANDS.length / 50) % 2 ? 4 : -4) * ((i % BANDS.length) / 8 - 1)),
   );
   const loudnessDb = Float32Array.from({ length: frames }, (_, k) => loud(k));
-  made.sound = () => ({ loudnessDb, colour, clicks: [{ start: 1.5, end: 1.502, overDb: 20 }] });
+  // as much power in each half band
+  const power = new Float32Array(Math.ceil(frames / 4) * heldBands(BANDS.length)).fill(1);
+  made.sound = () => ({
+    loudnessDb,
+    colour: { envelope: colour, power },
+    clicks: [{ start: 1.5, end: 1.502, overDb: 20 }],
+  });
   return made;
 };
 const takes = { l: view(), d: view() };
@@ -118,6 +125,8 @@ test('colours come together, as far as is asked, and stay as loud', async () => 
   // what one has more of the other has less
   expect(Math.sign(a!.colour![15] - a!.colour![0])).toBe(-Math.sign(b!.colour![15] - b!.colour![0]));
   expect(Math.abs(a!.colour![15] - a!.colour![0])).toBeGreaterThan(4);
+  const flat = new Float32Array(heldBands(BANDS.length)).fill(1);
+  for (const e of [a, b]) expect(louderBy(flat, [0], e!.colour!)).toBeCloseTo(0, 1);
   const none = await follow([{ do: 'even-colour', on: lead, with: { amount: 0, brightnessDb: 0 } }], s);
   expect(edits(none).every(e => !e)).toBe(true);
 });

@@ -1,4 +1,4 @@
-import { COLOUR_EVERY } from '../measure';
+import { louderBy } from '../measure';
 import { BANDS } from '../plan';
 import {
   CleanRule,
@@ -16,7 +16,7 @@ import {
   type Track,
 } from '../song';
 import { noisesOf, pitchedFrames, soundOfNote, sungTones, type SungTone, type TakeSound } from '../score';
-import { clamp, counted, overlapOf, type Decibels } from '../units';
+import { clamp, counted, overlapOf } from '../units';
 import { setting } from './edit-notes';
 import { notesOf, Refused, tracksMeant, type Intent, type Stage, type TargetNote } from './intent';
 
@@ -232,7 +232,7 @@ const evenColour: Intent = {
       const mean = BANDS.map((_, b) => heard.reduce((s, h) => s + (h.own[b] * h.length) / all, 0));
       for (const { t, own } of heard) {
         const off = smoothed(Array.from(own, (v, b) => clamp(mean[b] - v, -MOST_COLOUR, MOST_COLOUR)));
-        const loud = loudnessChange(stage, t, off);
+        const loud = louderBy(soundOf(stage, t).colour.power, pitchedFrames(stage.score, t.note), off);
         colours.set(
           t,
           off.map(v => Math.round((v - loud) * 100) / 100),
@@ -260,37 +260,6 @@ const evenColour: Intent = {
 /** Bands lie about a third of an octave apart: a little of their neighbours smooths them. */
 const smoothed = (v: readonly number[]): number[] =>
   v.map((x, i) => 0.15 * (v[i - 1] ?? x) + 0.7 * x + 0.15 * (v[i + 1] ?? x));
-
-/**
- * By how much the loudness of a note changes with gains in its bands, dB: of each moment by its harmonics as they are then, the loud ones
- * counting more.
- */
-function loudnessChange(stage: Stage, t: TargetNote, gains: readonly number[]): Decibels {
-  const { colour, loudnessDb } = soundOf(stage, t);
-  const { f0 } = stage.score.takes[t.note.takeId]!.reading!;
-  const bands = BANDS.length;
-  const span = Math.log(BANDS[bands - 1] / BANDS[0]);
-  const at = (list: ArrayLike<number>, from: number, place: number) => {
-    const i = Math.min(bands - 2, Math.floor(place));
-    return list[from + i] + (list[from + i + 1] - list[from + i]) * (place - i);
-  };
-  let [before, after] = [1e-12, 1e-12];
-  for (const k of pitchedFrames(stage.score, t.note)) {
-    const from = (k / COLOUR_EVERY) * bands;
-    if (k % COLOUR_EVERY || Number.isNaN(colour[from])) continue;
-    let [was, is] = [0, 0];
-    for (let f = f0[k]; f < BANDS[bands - 1]; f += f0[k]) {
-      const place = clamp(((bands - 1) * Math.log(f / BANDS[0])) / span, 0, bands - 1);
-      const power = 10 ** (at(colour, from, place) / 10);
-      was += power;
-      is += power * 10 ** (at(gains, 0, place) / 10);
-    }
-    const loud = 10 ** (loudnessDb[k] / 10);
-    before += loud;
-    after += (loud * is) / was;
-  }
-  return 10 * Math.log10(after / before);
-}
 
 // ---- noises
 

@@ -1,4 +1,5 @@
-import { COLOUR_EVERY, colourFrames, meanColour } from './colour';
+import { COLOUR_EVERY, colourFrames, heldBands, louderBy, meanColour } from './colour';
+import { kWeight } from './loudness';
 
 const RATE = 48000;
 const HOP = 0.005;
@@ -18,7 +19,7 @@ const voice = (f0: number, tilt = 6) => {
 };
 const colourOf = (x: Float32Array, f0: number) => {
   const frames = colourFrames(x, RATE, new Float32Array(200).fill(f0), HOP, BANDS);
-  return meanColour(frames, BANDS.length, 20, 180)!;
+  return meanColour(frames.envelope, BANDS.length, 20, 180)!;
 };
 const far = (a: Float32Array, b: Float32Array, from = 0) =>
   Math.sqrt(a.slice(from).reduce((s, v, i) => s + (v - b[from + i]) ** 2, 0) / (a.length - from));
@@ -43,9 +44,32 @@ test('it does not depend on how loud it is', () => {
 
 test('nothing is told where nothing is sung', () => {
   const f0 = new Float32Array(200).fill(200, 0, 100);
-  const frames = colourFrames(voice(200), RATE, f0, HOP, BANDS);
-  expect(frames).toHaveLength((200 / COLOUR_EVERY) * BANDS.length);
-  expect(Number.isNaN(frames[frames.length - 1])).toBe(true);
-  expect(meanColour(frames, BANDS.length, 110, 190)).toBeNull();
-  expect(meanColour(frames, BANDS.length, 60, 190)).not.toBeNull();
+  const { envelope, power } = colourFrames(voice(200), RATE, f0, HOP, BANDS);
+  expect(envelope).toHaveLength((200 / COLOUR_EVERY) * BANDS.length);
+  expect(power).toHaveLength((200 / COLOUR_EVERY) * heldBands(BANDS.length));
+  expect(Number.isNaN(envelope[envelope.length - 1])).toBe(true);
+  expect(power[power.length - 1]).toBe(0);
+  expect(meanColour(envelope, BANDS.length, 110, 190)).toBeNull();
+  expect(meanColour(envelope, BANDS.length, 60, 190)).not.toBeNull();
+});
+
+test('how much louder gains in bands make a voice is what is heard of it', () => {
+  const f0 = 170;
+  const frames = Array.from({ length: 160 }, (_, k) => k + 20);
+  const { power } = colourFrames(voice(f0), RATE, new Float32Array(200).fill(f0), HOP, BANDS);
+  const gains = Array.from(BANDS, (_, b) => 8 * Math.sin(b));
+  const at = (hz: number) => {
+    const place = Math.min(15, Math.max(0, (15 * Math.log(hz / 200)) / Math.log(50)));
+    const b = Math.min(14, Math.floor(place));
+    return gains[b] + (gains[b + 1] - gains[b]) * (place - b);
+  };
+  const loud = (filtered: boolean) => {
+    let sum = 0;
+    for (let h = 1; h * f0 < 14000; h++)
+      sum += envelope(h * f0, 6) ** 2 * 10 ** ((kWeight(h * f0) + (filtered ? at(h * f0) : 0)) / 10);
+    return 10 * Math.log10(sum);
+  };
+  expect(Math.abs(louderBy(power, frames, gains) - (loud(true) - loud(false)))).toBeLessThan(0.3);
+  expect(louderBy(power, frames, new Array(16).fill(-4))).toBeCloseTo(-4, 6);
+  expect(louderBy(power, [], gains)).toBe(0);
 });

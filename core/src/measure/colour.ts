@@ -1,5 +1,6 @@
 import { powerFrames } from '../signal/frames';
 import type { Decibels, Hertz } from '../units';
+import { kWeight } from './loudness';
 
 /** The colour of a voice: its spectral envelope in bands, whatever pitch it is sung at. */
 
@@ -10,11 +11,23 @@ const SIZE_SECONDS = 0.04;
 const NEAR = 0.3;
 const LEAST = 1e-14;
 
+/** Numbers for each fourth frame of a take, frame by frame. */
+export interface ColourFrames {
+  /**
+   * Envelope told by the harmonics: their mean where a band holds several, and between them where it holds none; dB beside the mean of
+   * all bands, NaN where nothing is sung. A number a band.
+   */
+  envelope: Float32Array;
+  /** K-weighted power at each band's centre and half way to the next, `heldBands` of them; 0 where nothing is sung. */
+  power: Float32Array;
+}
+
+/** In how many stretches power is told between so many bands. */
+export const heldBands = (bands: number): number => 2 * bands - 1;
+
 /**
- * Envelope of the voiced frames of a take, told by its harmonics: their mean where a band holds several, and between them where it
- * holds none; dB beside the mean of all bands.
- * @param x one channel @param f0 Hz a frame @param bands their centres, rising, about a third of an octave apart
- * @returns bands.length numbers for each fourth frame, NaN where nothing is sung
+ * What colour the voiced frames of a take have.
+ * @param x one channel @param f0 Hz a frame @param bands their centres, rising by one ratio, about a third of an octave apart
  */
 export function colourFrames(
   x: Float32Array,
@@ -22,17 +35,45 @@ export function colourFrames(
   f0: ArrayLike<number>,
   hop: number,
   bands: ArrayLike<Hertz>,
-): Float32Array {
+): ColourFrames {
   const count = Math.ceil(f0.length / COLOUR_EVERY);
   const n = bands.length;
-  const out = new Float32Array(count * n).fill(NaN);
+  const held = heldBands(n);
+  const out = { envelope: new Float32Array(count * n).fill(NaN), power: new Float32Array(count * held) };
   let size = 512;
   while (size < SIZE_SECONDS * rate) size *= 2;
+  const bin = rate / size;
+  const step = Math.log(bands[n - 1] / bands[0]) / (held - 1);
+  const bins = Array.from({ length: size / 2 }, (_, i) => ({
+    held: i && Math.min(held - 1, Math.max(0, Math.round(Math.log((i * bin) / bands[0]) / step))),
+    weight: i && 10 ** (kWeight(i * bin) / 10),
+  }));
   powerFrames(x, size, COLOUR_EVERY * hop * rate, count, (k, power) => {
     const hz = f0[k * COLOUR_EVERY];
-    if (hz > 0) envelope(power, hz, rate / size, bands, out.subarray(k * n, (k + 1) * n));
+    if (!(hz > 0)) return;
+    envelope(power, hz, bin, bands, out.envelope.subarray(k * n, (k + 1) * n));
+    bins.forEach((b, i) => (out.power[k * held + b.held] += b.weight * power[i]));
   });
   return out;
+}
+
+/** By how much the loudness of frames changes with gains in their bands, dB; 0 where they are silent. */
+export function louderBy(power: ArrayLike<number>, frames: Iterable<number>, gainsDb: readonly Decibels[]): Decibels {
+  const held = heldBands(gainsDb.length);
+  const gains = Array.from({ length: held }, (_, i) => {
+    const [a, b] = [gainsDb[i >> 1], gainsDb[(i + 1) >> 1]];
+    return 10 ** ((a + b) / 20);
+  });
+  let [before, after] = [0, 0];
+  for (const k of frames) {
+    if (k % COLOUR_EVERY) continue;
+    const from = (k / COLOUR_EVERY) * held;
+    for (let i = 0; i < held && from + i < power.length; i++) {
+      before += power[from + i];
+      after += power[from + i] * gains[i];
+    }
+  }
+  return before > 0 ? 10 * Math.log10(after / before) : 0;
 }
 
 function envelope(power: Float64Array, f0: Hertz, bin: Hertz, bands: ArrayLike<Hertz>, out: Float32Array): void {

@@ -1,4 +1,4 @@
-import { frameLoudness, framePeaks, meanLevel, meanLoudness } from './loudness';
+import { frameLoudness, framePeaks, kWeight, meanLevel, meanLoudness } from './loudness';
 
 const HOP = 0.005;
 const tone = (rate: number, hz: number, level: number, seconds = 2) =>
@@ -25,6 +25,8 @@ describe('loudness', () => {
     expect(loudness([tone(48000, 997, 0.5), tone(48000, 997, 0.5)], 48000) - one).toBeCloseTo(3.01, 1);
     expect(loudness([tone(48000, 6000, 0.5)], 48000) - one).toBeCloseTo(3.3, 0);
     expect(loudness([tone(48000, 30, 0.5)], 48000) - one).toBeLessThan(-6);
+    for (const hz of [60, 200, 6000])
+      expect(loudness([tone(48000, hz, 0.5)], 48000) - one).toBeCloseTo(kWeight(hz) - kWeight(997), 1);
   });
 
   test('follows what sounds, frame by frame', () => {

@@ -29,6 +29,17 @@ function weighting(rate: Hertz): Biquad[] {
   return [shelf(), pass()];
 }
 
+const REFERENCE_RATE: Hertz = 48000;
+const reference = weighting(REFERENCE_RATE);
+
+/** What K weighting adds at a frequency, dB. */
+export function kWeight(hz: Hertz): Decibels {
+  const w = (2 * Math.PI * hz) / REFERENCE_RATE;
+  const power = ([c0, c1, c2]: readonly number[]) =>
+    (c0 + c1 * Math.cos(w) + c2 * Math.cos(2 * w)) ** 2 + (c1 * Math.sin(w) + c2 * Math.sin(2 * w)) ** 2;
+  return reference.reduce((db, { b, a }) => db + 10 * Math.log10(power(b) / power([1, ...a])), 0);
+}
+
 /** Added to a mean square to make it loudness, dB. */
 const OFFSET: Decibels = -0.691;
 const LEAST = 1e-12;

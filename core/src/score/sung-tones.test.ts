@@ -10,7 +10,10 @@ function made(withSound = true) {
   const frames = view.reading!.f0.length;
   const sound: TakeSound = {
     loudnessDb: Float32Array.from({ length: frames }, (_, k) => loudness(k)),
-    colour: Float32Array.from({ length: (frames / 4) * 16 }, (_, i) => (i % 16) - 8),
+    colour: {
+      envelope: Float32Array.from({ length: (frames / 4) * 16 }, (_, i) => (i % 16) - 8),
+      power: new Float32Array((frames / 4) * 31).fill(1),
+    },
     clicks: [],
   };
   const takes = { l: withSound ? { ...view, sound: () => sound } : view };

@@ -48,7 +48,7 @@ export function sungTones(score: Score, { id }: Pick<Track, 'id'>): SungTone[] {
     return {
       loudDb: meanLoudness(sound.loudnessDb, pitchedFrames(score, n)),
       phraseDb: null,
-      colour: meanColour(sound.colour, BANDS.length, from + COLOUR_EVERY, to - COLOUR_EVERY),
+      colour: meanColour(sound.colour.envelope, BANDS.length, from + COLOUR_EVERY, to - COLOUR_EVERY),
     };
   });
   const phraseOf = phrasesOfNotes(notes, phrases);

@@ -1,4 +1,4 @@
-import { colourFrames, frameLoudness, type Click } from '../measure';
+import { colourFrames, frameLoudness, type Click, type ColourFrames } from '../measure';
 import { BANDS } from '../plan';
 import { mixDown, type Reading } from '../read';
 import { clicksOf } from './clicks';
@@ -7,8 +7,8 @@ import { clicksOf } from './clicks';
 export interface TakeSound {
   /** LUFS over 10 ms. */
   loudnessDb: Float32Array;
-  /** As measure/colour.ts has it, in BANDS. */
-  colour: Float32Array;
+  /** As measure/colour.ts has them, in BANDS. */
+  colour: ColourFrames;
   /** Mouth clicks, take time. */
   clicks: Click[];
 }

@@ -18,6 +18,7 @@ interface Give {
 const REST: Give = { share: 6, least: 0.04, most: Infinity };
 const BREATH: Give = { share: 0.5, least: 0.4, most: 2 };
 const VOWEL: Give = { share: 1, least: 0.2, most: 60 };
+/** Only where nothing else can. */
 const CONSONANT: Give = { share: 0.005, least: 0.75, most: 1.25 };
 const SPOKEN: Give = { share: 1, least: 0.5, most: 2 };
 
@@ -25,6 +26,8 @@ const SPOKEN: Give = { share: 1, least: 0.5, most: 2 };
 interface Piece extends Give {
   from: Span;
   to: Span;
+  /** Keeps its length while what lies beside it can give. */
+  firm: boolean;
   holds?: 'pace' | 'gap';
 }
 
@@ -163,6 +166,7 @@ export class Timing {
     const kept = holds === 'pace' ? { share: 0.02, least: pace, most: pace } : holds === 'gap' ? REST : give;
     return {
       share: kept.share,
+      firm: kept === CONSONANT,
       // what is pressed or drawn already is not made to spring back
       least: Math.min(kept.least, pace),
       most: Math.max(kept.most, pace),
@@ -246,7 +250,10 @@ export class Timing {
     const sum = (list: number[]) => list.reduce((s, v) => s + v, 0);
     if (length < sum(least) - NOTHING || length > sum(most) + NOTHING || length <= 0)
       throw new NoRoom('there is no room');
-    const at = (rate: number) => pieces.map((p, i) => clamp(now[i] * (1 + rate * p.share), least[i], most[i]));
+    const ifFirm = (list: number[]) => sum(list.map((v, i) => (pieces[i].firm ? now[i] : v)));
+    const firm = length > ifFirm(least) && length < ifFirm(most);
+    const at = (rate: number) =>
+      pieces.map((p, i) => (firm && p.firm ? now[i] : clamp(now[i] * (1 + rate * p.share), least[i], most[i])));
     // as long together as was asked: the more the rate, the longer
     let [low, high] = [-200, 1];
     while (sum(at(high)) < length && high < 1e9) high *= 4;
@@ -258,7 +265,10 @@ export class Timing {
     const lengths = at(high);
     // what rounding left goes to the longest
     const left = length - sum(lengths);
-    const longest = lengths.indexOf(Math.max(...lengths));
+    const longest = lengths.reduce(
+      (best, v, i) => (!(firm && pieces[i].firm) && v > (lengths[best] ?? 0) ? i : best),
+      -1,
+    );
     lengths[longest] += left;
     const out: Asked[] = [];
     let to = a.to;

@@ -26,7 +26,11 @@ beforeEach(async () => {
     (_, i) => (i / 16 < 50 ? 8 : -8) * (i % 2 ? 1 : -1),
   );
   const level = Float32Array.from({ length: frames }, (_, k) => (k < 200 ? -30 : -20));
-  const sound = { loudnessDb: level, colour, clicks: [{ start: 2.5, end: 2.502, overDb: 20 }] };
+  const sound = {
+    loudnessDb: level,
+    colour: { envelope: colour, power: colour.map(db => 10 ** (db / 10)) },
+    clicks: [{ start: 2.5, end: 2.502, overDb: 20 }],
+  };
   useSession.setState({
     view: { ...view, from: 0, to: 4 },
     takes: { l: { ...s().takes.l!, sound: () => sound } },
