@@ -1,4 +1,4 @@
-import { BarGrid, phraseAt } from '@essim/core';
+import { BarGrid, phraseAsHeard, phraseAt } from '@essim/core';
 import { toast } from 'sonner';
 import { applyGains, sendClicks, soundTones, syncPlayer } from './sounding';
 import { keepListening, withHeard, withLevel, type HearMix } from './listening';
@@ -202,11 +202,12 @@ export function phraseSpan(s: SessionState): { from: number; to: number } | null
   const chosen = view.notes.filter(n => s.selection.trackId === s.editTrackId && s.selection.notes.has(n.key));
   const at = chosen.length ? chosen[0].start : (player()?.position ?? 0);
   const middle = (s.view.from + s.view.to) / 2;
-  const phrase =
-    view.phrases.find(p => at >= p.start - 0.5 && at < p.end + 0.3) ??
-    view.phrases.find(p => p.end > middle) ??
-    view.phrases[0];
-  return phrase ? { from: Math.max(0, phrase.start - 0.35), to: Math.min(s.duration, phrase.end + 0.35) } : null;
+  const { phrases } = view;
+  if (!phrases.length) return null;
+  const here = phrases.findIndex(p => at >= p.start - 0.5 && at < p.end + 0.3);
+  const seen = phrases.findIndex(p => p.end > middle);
+  const { start, end } = phraseAsHeard(view.notes, phrases, here >= 0 ? here : Math.max(0, seen));
+  return { from: Math.max(0, start - 0.35), to: Math.min(s.duration, end + 0.35) };
 }
 
 export function toggleLoop(): void {

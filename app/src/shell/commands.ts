@@ -1,4 +1,4 @@
-import { mergePhrases, nothing, select, setPhrase, splitPhrase } from '@essim/core';
+import { mergePhrases, nothing, phraseAsHeard, select, setPhrase, splitPhrase } from '@essim/core';
 import { exportTrack } from '../exchange/delivering';
 import {
   choose,
@@ -122,8 +122,9 @@ function stepPhrase(by: 1 | -1): void {
 /** Puts the playhead before a phrase and the phrase into view. */
 export function goToPhrase(index: number): void {
   const s = state();
-  const phrase = editViewOf(s).phrases[index];
-  if (!phrase) return;
+  const { phrases, notes } = editViewOf(s);
+  if (!(index in phrases)) return;
+  const phrase = phraseAsHeard(notes, phrases, index);
   choose(nothing);
   seek(Math.max(0, phrase.start - 0.25));
   useSession.setState({ goneTo: { phrase: index } });

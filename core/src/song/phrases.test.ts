@@ -3,6 +3,7 @@ import {
   joinBetween,
   mergePhrases,
   movePhraseBorder,
+  phraseAsHeard,
   phraseSpan,
   setPhrase,
   splitPhrase,
@@ -62,5 +63,21 @@ describe('phrases', () => {
     expect(merged[1]).toMatchObject({ start: 4, end: 6, checked: true, remarks: [remark] });
     expect(splitPhrase(marked, 1, 3)).toEqual(marked);
     expect(mergePhrases(marked, 2)).toEqual(marked);
+  });
+
+  it('last as long as their notes are heard', () => {
+    const two = [
+      { start: 1, end: 2 },
+      { start: 4, end: 5 },
+    ];
+    const heard = [
+      { start: 0.9, end: 1.5 },
+      { start: 1.5, end: 3.6 },
+      { start: 4.1, end: 4.8 },
+    ];
+    // what begins before every phrase is nobody's
+    expect(phraseAsHeard(heard.slice(1), two, 0)).toEqual({ start: 1, end: 3.6 });
+    expect(phraseAsHeard(heard, two, 1)).toEqual({ start: 4, end: 5 });
+    expect(() => phraseAsHeard(heard, two, 2)).toThrow(RangeError);
   });
 });

@@ -117,3 +117,16 @@ export const setPhrase = (
 /** Which phrase each note belongs to, by its middle: the last that has begun; -1 before the first. @param phrases in order */
 export const phrasesOfNotes = (notes: readonly Span[], phrases: readonly Span[]): number[] =>
   notes.map(n => lastAtMost(phrases, middleOf(n), p => p.start));
+
+/** A phrase by when its notes are heard, where some were moved or held beyond it. @param phrases in order @throws RangeError when there is none */
+export function phraseAsHeard(notes: readonly Span[], phrases: readonly Span[], index: number): Span {
+  if (!(index in phrases)) throw new RangeError(`there is no phrase ${index}`);
+  const of = phrasesOfNotes(notes, phrases);
+  let { start, end } = phrases[index];
+  notes.forEach((n, i) => {
+    if (of[i] !== index) return;
+    start = Math.min(start, n.start);
+    end = Math.max(end, n.end);
+  });
+  return { start, end };
+}

@@ -95,12 +95,8 @@ const wholes = new WeakMap<readonly SungTone[], Float32Array>();
 function wholeColour(sung: readonly SungTone[]): Float32Array {
   let whole = wholes.get(sung);
   if (!whole) {
-    const known = sung.flatMap(t => t.colour ?? []);
-    whole = BANDS.map((_, b) => {
-      let sum = 0;
-      for (const t of sung) sum += t.colour?.[b] ?? 0;
-      return sum / Math.max(1, known.length / BANDS.length);
-    });
+    const known = sung.filter(t => t.colour);
+    whole = BANDS.map((_, b) => known.reduce((sum, t) => sum + t.colour![b], 0) / Math.max(1, known.length));
     wholes.set(sung, whole);
   }
   return whole;

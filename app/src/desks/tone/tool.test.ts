@@ -53,6 +53,8 @@ it('tells notes beside their phrase, and noises beside their voices', () => {
   const notes = tonedNotes(s());
   expect(notes.map(n => Math.round(n.sungDb!))).toEqual([-10, 0, 0, 0]);
   expect(notes[0].colour![0]).toBeLessThan(notes[3].colour![0]);
+  // beside what the notes have on the whole
+  for (let b = 0; b < 16; b++) expect(notes.reduce((sum, n) => sum + n.colour![b], 0)).toBeCloseTo(0, 3);
   expect(phraseDb(s())[1]).toBeCloseTo(-20, 3);
   expect(tonedNoises(s()).map(n => [n.kind, Math.round(n.sungDb)])).toEqual([
     ['sibilant', -8],
