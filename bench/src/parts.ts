@@ -8,6 +8,7 @@ import {
   panGains,
   parsePart,
   partEdits,
+  partTarget,
   placedInMix,
   planTake,
   quantile,
@@ -33,7 +34,7 @@ export function scoreParts({ samples, truth }: Performance) {
   return INTERVALS.flatMap(part =>
     ['plain', 'as made'].map(how => {
       const line = parsePart(part);
-      const edits = partEdits(facts, {}, {}, line, () => scale);
+      const edits = partEdits(facts, {}, {}, n => ({ midi: partTarget(n, line, scale) }));
       const { scatter, formant } = usualDifferences(line);
       const amount = how === 'plain' ? 0 : scatter;
       const drawn = scattered(facts, { time: amount, pitch: amount, seed: 5 }, reading.hop, reading.f0.length);

@@ -2,7 +2,7 @@ import { spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { likenessOf, median, readTake, readWav, writeWav } from '@essim/core';
+import { likenessOf, median, readTake, readWav, writeMidi, writeWav } from '@essim/core';
 import { singPhrases } from '@essim/demo';
 import { essim as run } from './essim';
 
@@ -287,6 +287,44 @@ describe('essim parts', () => {
     const like = (y: Float32Array) => likenessOf(samples, y, 48000).whole;
     expect(like(usual)).toBeLessThan(0.62);
     expect(like(plain)).toBeGreaterThan(like(usual) + 0.05);
+  });
+
+  it('leads parts through chords, and lets one sing a melody, as they are told and as they sound', async () => {
+    const notes = readTake(samples, 48000).notes;
+    writeFileSync(
+      at('tune.mid'),
+      writeMidi(
+        'tune',
+        notes.map((n, i) => ({ start: n.start, end: n.end, midi: i % 2 ? 62 : 59 })),
+        92,
+      ),
+    );
+    const made = await essim(
+      ...['parts', 'take.wav', '-o', 'led', '--key', 'D major', '--chords', 'D A', '--voices', '3'],
+      ...['--melody', 'tune.mid', '--scatter', '0', '--json', 'led.json'],
+    );
+    expect(made).toMatchObject({ status: 0, stderr: '' });
+    const { parts } = json('led.json') as unknown as {
+      parts: { name: string; file: string; notes: { start: number; pitch: number }[] }[];
+    };
+    expect(parts.map(p => p.name)).toEqual(['High', 'Low 1', 'Low 2', 'Guide']);
+    const guided = parts[3];
+    expect(guided.notes.every(n => [59, 62].includes(n.pitch))).toBe(true);
+    for (const p of parts) {
+      const heard = readTake(wav(`led/${p.file}`).channels[0], 48000);
+      const near = p.notes.filter(n =>
+        heard.notes.some(h => Math.abs(h.pitch - n.pitch) < 0.2 && Math.abs(h.start - n.start) < 0.2),
+      );
+      expect(near.length).toBeGreaterThan(p.notes.length * 0.75);
+    }
+    // no two of the choir cross
+    parts[1].notes.forEach((n, i) => expect(n.pitch).toBeLessThanOrEqual(parts[0].notes[i].pitch));
+    const refused = async (...args: string[]) =>
+      (await essim('parts', 'take.wav', '-o', 'none', '--key', 'D major', ...args)).stderr;
+    expect(await refused('--chords', 'D Q')).toContain('--chords: "Q" is no chord');
+    expect(await refused('--chords', 'D', '--voices', '5')).toContain('--voices');
+    expect(await refused('--melody', 'take.wav')).toContain('take.wav');
+    expect(existsSync(at('none'))).toBe(false);
   });
 
   it('refuses an interval or a key it does not know', async () => {

@@ -89,6 +89,9 @@ function commands(): Command {
     .requiredOption('-o, --output <DIR>', 'the folder to write the parts to')
     .requiredOption('--key <key>', '"D major", "F# minor"')
     .option('--part <interval...>', '+3rd, -6th, +8ve or +4st')
+    .option('--chords <names>', '"D G A D": parts led through these, each as long as the others')
+    .addOption(number('--voices <n>', 'how many parts the chords make', 1, 4).default(2))
+    .option('--melody <GUIDE.mid>', 'a part that sings this on the words of the lead')
     .addOption(
       number(
         '--scatter <n>',

@@ -1,5 +1,6 @@
 import {
   addTrack,
+  asDataUrl,
   newPart,
   PartRule,
   setTake,
@@ -11,6 +12,7 @@ import {
 import { toast } from 'sonner';
 import { newId } from '../keeping/ids';
 import {
+  act,
   change,
   currentScope,
   editTrack,
@@ -56,6 +58,24 @@ export function addPart(line: PartLine): void {
   if (!song || !lead) return void toast('A part is made from a voice: choose one first.', { id: 'part' });
   const { track, index } = newPart(song, lead, line, chosenPhrases(s), newId());
   if (change(`Make ${track.name}`, addTrack(track, index))) editTrack(track.id);
+}
+
+/** Runs a command that makes parts of the track that is meant, over the chosen phrases; the first new one is edited then. */
+export function makeParts(name: string, args: Parameters<typeof act>[1], track: Track | undefined): void {
+  const s = state();
+  if (!track) return void toast('A part is made from a voice: choose one first.', { id: 'part' });
+  const before = new Set(songOf(s)!.tracks.map(t => t.id));
+  const phrases = chosenPhrases(s);
+  const span = phrases?.length ? { start: phrases[0].start, end: phrases[phrases.length - 1].end } : null;
+  if (!act(name, args, { target: { tracks: [{ track, parts: [] }], span, broad: true } })) return;
+  const made = songOf(state())?.tracks.find(t => !before.has(t.id));
+  if (made) editTrack(made.id);
+}
+
+/** A part that sings the melody of a MIDI file: that with most notes, where it has several. */
+export async function partByFile(file: File, track: Track): Promise<void> {
+  const midi = asDataUrl(new Uint8Array(await file.arrayBuffer()));
+  makeParts('part-from', { guide: midi }, track);
 }
 
 /** Changes a part's rule. */

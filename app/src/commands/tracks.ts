@@ -60,7 +60,7 @@ export function duplicateTrack(track: Track): void {
   const ids = new Map(
     track.takes.map(t => {
       const of = lead && leadTakeOf(track, lead, t.id);
-      return [t.id, of ? partTakeId(id, of.id) : newId()];
+      return [t.id, lead && of ? partTakeId(id, lead, of.id) : newId()];
     }),
   );
   const copy: Track = {

@@ -1,6 +1,8 @@
 import {
+  choirOf,
   countingEdits,
   leans,
+  sourceOfPart,
   surroundingsOf,
   type Edits,
   type Song,
@@ -99,6 +101,11 @@ export function surroundedOtherwise(before: Song, now: Song, track: Track): bool
     (['key', 'keyChanges', 'referenceHz', 'tempo', 'tuning'] as const).some(k => before[k] !== now[k]);
   if (track.whole.length && tunedOtherwise()) return true;
   if (!track.part) return false;
-  const [then, since] = [before, now].map(s => s.tracks.find(t => t.id === track.part!.fromId)?.takes);
-  return then !== since || tunedOtherwise();
+  const [then, since] = [before, now].map(s => sourceOfPart(s, track));
+  if (then?.takes !== since?.takes || tunedOtherwise()) return true;
+  if (since?.part && surroundedOtherwise(before, now, since)) return true;
+  if (track.part.by === 'guide') return old.guide !== track.guide;
+  if (track.part.by !== 'chords') return false;
+  const [sang, sing] = [before, now].map(s => choirOf(s, track).map(t => t.part));
+  return before.chords !== now.chords || sang.length !== sing.length || sang.some((p, i) => p !== sing[i]);
 }

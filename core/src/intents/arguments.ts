@@ -11,6 +11,10 @@ export type Argument = {
   | { kind: 'flag' }
   /** A file's bytes, as a data URL; recipes name the file. */
   | { kind: 'file'; what: string }
+  /** A file's bytes as above, or the name of a track. */
+  | { kind: 'file-or-name'; what: string }
+  /** Voices with the compass of each. */
+  | { kind: 'voices'; most: number }
   /** A name, or a number counted from 1. */
   | { kind: 'which' }
   | { kind: 'notes'; most: number }
@@ -26,6 +30,13 @@ interface Bounds {
   unit: string;
 }
 
+/** A voice that is asked for, its compass MIDI. */
+export interface AskedVoice {
+  readonly name?: string;
+  readonly low: number;
+  readonly high: number;
+}
+
 export type Value =
   | number
   | string
@@ -35,6 +46,7 @@ export type Value =
   | readonly (readonly [number, number])[]
   | readonly (readonly [number, number, number])[]
   | readonly number[]
+  | readonly AskedVoice[]
   | { readonly to: number };
 export type Values = Readonly<Record<string, Value | undefined>>;
 
@@ -86,6 +98,27 @@ function checked(arg: Argument, value: unknown): Value {
       if (typeof value !== 'string' || !value.startsWith('data:'))
         throw new ArgumentError(`${arg.name} ${shown(value)} is no file that is at hand`);
       return value;
+    case 'file-or-name':
+      if (typeof value !== 'string' || !value.trim()) throw new ArgumentError(`${arg.name} must be a name or a file`);
+      return value;
+    case 'voices': {
+      if (!Array.isArray(value) || !value.length) throw new ArgumentError(`${arg.name} must be a list of voices`);
+      if (value.length > arg.most) throw new ArgumentError(`${arg.name} holds more than ${arg.most} voices`);
+      return value.map((voice: unknown, i): AskedVoice => {
+        const where = `${arg.name}: voice ${i + 1}:`;
+        if (typeof voice !== 'object' || voice === null)
+          throw new ArgumentError(`${where} name, low and high are asked`);
+        const { name, low, high, ...more } = voice as Record<string, unknown>;
+        const unknown = Object.keys(more)[0] as string | undefined;
+        if (unknown) throw new ArgumentError(`${where} it takes no "${unknown}"`);
+        if (name !== undefined && (typeof name !== 'string' || !name.trim() || name.length > 190))
+          throw new ArgumentError(`${where} name must be a text of at most 190 characters`);
+        const bounds = { low: 0, high: 127, unit: 'MIDI' };
+        const [from, to] = [checkedNumber(`${where} low`, low, bounds), checkedNumber(`${where} high`, high, bounds)];
+        if (!(to - from >= 3)) throw new ArgumentError(`${where} its compass is narrower than 3 semitones`);
+        return { ...(name === undefined ? {} : { name: name as string }), low: from, high: to };
+      });
+    }
     case 'which':
       if (typeof value === 'number')
         return checkedNumber(arg.name, value, { low: 1, high: 1000, unit: '', whole: true });

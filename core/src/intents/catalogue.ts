@@ -62,6 +62,10 @@ export function boundsOf(arg: Argument): string {
       return `a text of at most ${arg.most} characters`;
     case 'file':
       return arg.what;
+    case 'file-or-name':
+      return `${arg.what}, or the name of a track`;
+    case 'voices':
+      return `[{"name", "low", "high"}, ...], at most ${arg.most}, MIDI`;
     case 'which':
       return 'a name, or a number from 1';
     case 'notes':

@@ -9,19 +9,8 @@ import { Refused, tracksMeant, type Intent, type Stage } from './intent';
 
 type Row = readonly [start: Seconds, end: Seconds, midi: number];
 
-/** The notes asked for, and what they are called; null where nothing new is. */
-function notesAsked(args: {
-  midi?: string;
-  track?: string | number;
-  notes?: readonly Row[];
-}): { name: string; notes: readonly Row[] } | null {
-  const { midi, track, notes } = args;
-  if (midi !== undefined && notes !== undefined) throw new Refused('only one of midi and notes can be given');
-  if (notes) return { name: 'own notes', notes };
-  if (midi === undefined) {
-    if (track !== undefined) throw new Refused('a track needs the midi file it is of');
-    return null;
-  }
+/** The guide in a MIDI file: of the track that has most notes unless another is named. @throws Refused */
+export function guideInFile(midi: string, track?: string | number): { name: string; notes: readonly Row[] } {
   let all;
   try {
     all = readMelodies(bytesOfDataUrl(midi));
@@ -39,6 +28,22 @@ function notesAsked(args: {
       `track: there is no ${JSON.stringify(track)} in the file; it has ${all.map(t => t.name).join(', ')}`,
     );
   return { name: found.name, notes: found.notes.map((n): Row => [n.start, n.end, n.midi]) };
+}
+
+/** The notes asked for, and what they are called; null where nothing new is. */
+function notesAsked(args: {
+  midi?: string;
+  track?: string | number;
+  notes?: readonly Row[];
+}): { name: string; notes: readonly Row[] } | null {
+  const { midi, track, notes } = args;
+  if (midi !== undefined && notes !== undefined) throw new Refused('only one of midi and notes can be given');
+  if (notes) return { name: 'own notes', notes };
+  if (midi === undefined) {
+    if (track !== undefined) throw new Refused('a track needs the midi file it is of');
+    return null;
+  }
+  return guideInFile(midi, track);
 }
 
 function guideWith(stage: Stage, track: Track, args: Parameters<typeof notesAsked>[0] & Asked): Guide {

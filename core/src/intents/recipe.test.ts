@@ -230,8 +230,8 @@ describe('stacks and parts', () => {
     ['following nobody there', { do: 'follow', on: LEAD, with: { lead: 'Choir' } }, /no track "Choir"/],
     ['aligning who follows nobody', { do: 'align', on: LEAD }, /none of these tracks follows/],
     ['a part both ways', { do: 'part', on: LEAD, with: { steps: 2, semitones: 3 } }, /either steps or semitones/],
-    ['a part of a backing', { do: 'part', on: { tracks: 'Piano' }, with: { steps: 2 } }, /a voice that was sung/],
-    ['scattering what is no part', { do: 'scatter', on: LEAD, with: { time: 3 } }, /a part/],
+    ['a part of a backing', { do: 'part', on: { tracks: 'Piano' }, with: { steps: 2 } }, /a part is made from a voice/],
+    ['scattering who leads', { do: 'scatter', on: LEAD, with: { time: 3 } }, /a part or follows/],
     ['a track nobody has', { do: 'settle', on: { tracks: 'Choir' } }, /no track "Choir"/],
     ['a metre that is none', { do: 'tempo', with: { bpm: 90, metre: '200/4' } }, /metre "200\/4"/],
   ])('refuses %s, and says which step', async (_, step, reason) => {

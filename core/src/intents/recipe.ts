@@ -66,7 +66,8 @@ function withFiles(intent: Intent, given: unknown, fileNamed?: (name: string) =>
   const out = { ...given };
   for (const { name, kind } of intent.args) {
     const value = out[name];
-    if (kind !== 'file' || typeof value !== 'string' || value.startsWith('data:')) continue;
+    if (typeof value !== 'string' || value.startsWith('data:')) continue;
+    if (kind !== 'file' && !(kind === 'file-or-name' && /\.midi?$/i.test(value))) continue;
     try {
       out[name] = asDataUrl(fileNamed(value));
     } catch (error) {

@@ -1,2 +1,3 @@
+export * from './voice-leading';
 export * from './part';
 export * from './name';

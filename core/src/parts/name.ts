@@ -26,3 +26,20 @@ export function partName({ by, amount }: PartLine): string {
   if (by === 'semitones') return `${size} semitone${size === 1 ? '' : 's'} ${where}`;
   return `${ORDINALS[size] ?? `${size + 1}th`} ${where}`.replace(/^./, c => c.toUpperCase());
 }
+
+/** What a part's rule is called. */
+export function ruleName({ by, amount }: { by: PartLine['by'] | 'chords' | 'guide'; amount: number }): string {
+  if (by === 'chords') return 'By the chords';
+  if (by === 'guide') return 'By its guide';
+  return amount || by === 'steps' ? partName({ by, amount }) : 'Double';
+}
+
+/** Names of voices led by chords, the highest first. @param above which of them lie over their lead */
+export function voiceNames(above: readonly boolean[]): string[] {
+  const of = (up: boolean) => above.filter(a => a === up).length;
+  let [high, low] = [0, 0];
+  return above.map(up => {
+    const [word, count, i] = up ? ['High', of(true), ++high] : ['Low', of(false), ++low];
+    return count > 1 ? `${word} ${i}` : word;
+  });
+}

@@ -47,7 +47,9 @@ test('a part takes over how its lead is shaped, and its own edits count', () => 
   const notes = [note(1, 62), note(2, 64)];
   const lead = { n1000: { start: 1, end: 1.4, target: 62, vibrato: 40, pinned: true } };
   const own = { n2000: { start: 2, end: 2.4, target: 71 } };
-  const edits = partEdits(notes, lead, own, { by: 'steps', amount: 2 }, () => D);
+  const edits = partEdits(notes, lead, own, (n, e) => ({
+    midi: partTarget({ sung: n.sung, target: e.target }, { by: 'steps', amount: 2 }, D),
+  }));
   expect(edits.n1000).toMatchObject({ target: 66, vibrato: 40 });
   expect(edits.n1000.pinned).toBeUndefined();
   expect(edits.n2000).toEqual(own.n2000);

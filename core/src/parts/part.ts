@@ -4,7 +4,7 @@ import { movedStrokes } from '../song/strokes';
 import type { NoteFacts, VibratoTurn } from '../plan';
 import { seededRandom } from '../signal/random';
 import { TimeMap, type Meeting } from '../song/timemap';
-import type { Seconds } from '../units';
+import { clamp, type Decibels, type Midi, type Seconds } from '../units';
 
 /** How a part is made from its lead. */
 export interface PartLine {
@@ -56,27 +56,58 @@ export function partTarget(note: { sung: number; target?: number }, { by, amount
   return (stepFrom(scale, step, amount) + alteration) / 100;
 }
 
+/** What a part sings with a note of its lead: a pitch, or nothing; over it what it sings one after another, strokes in take time. */
+export interface PartPitch {
+  midi: Midi | null;
+  drawn?: number[][];
+}
+
+/** How a part sings what it sings, 100: as its lead does. */
+export interface PartManner {
+  wander: number;
+  vibrato: number;
+  /** Brighter or darker, and louder or softer for each note, dB. */
+  brightness: Decibels;
+  evenDb(note: NoteFacts): Decibels;
+}
+export const AS_LEAD: PartManner = { wander: 100, vibrato: 100, brightness: 0, evenDb: () => 0 };
+
 /**
- * A part's edits as its rule makes them: every note of the lead, moved. What the user set on a note of the part counts instead.
+ * A part's edits: every note of the lead at the part's pitch. What the user set on a note of the part counts instead.
  * @param lead edits of the lead's notes @param own edits of the part's notes
  */
 export function partEdits(
   notes: readonly NoteFacts[],
   lead: Readonly<Record<string, NoteEdit>>,
   own: Readonly<Record<string, NoteEdit>>,
-  line: PartLine,
-  scaleAt: (seconds: Seconds) => Scale,
+  pitchOf: (note: NoteFacts, edit: NoteEdit) => PartPitch,
+  manner: PartManner = AS_LEAD,
 ): Record<string, NoteEdit> {
   const out: Record<string, NoteEdit> = {};
   for (const n of notes) {
+    if (n.key in own) {
+      out[n.key] = own[n.key];
+      continue;
+    }
     const { pinned: _, drawn, ...edit } = lead[n.key] ?? { start: n.start, end: n.end };
-    const target = partTarget({ sung: n.sung, target: edit.target }, line, scaleAt(n.start));
-    out[n.key] = own[n.key] ?? {
+    const { midi, drawn: sung } = pitchOf(n, edit);
+    const share = (of: 'wander' | 'vibrato') =>
+      manner[of] === 100 ? {} : { [of]: Math.min(200, ((edit[of] ?? 100) * manner[of]) / 100) };
+    const evenDb = manner.evenDb(n);
+    out[n.key] = {
       ...edit,
-      target,
+      ...(midi === null ? { silent: 'muted' as const } : { target: midi }),
       aim: 100,
+      ...share('wander'),
+      ...share('vibrato'),
+      ...(manner.brightness ? { brightness: clamp((edit.brightness ?? 0) + manner.brightness, -12, 12) } : {}),
+      ...(evenDb ? { evenDb: clamp((edit.evenDb ?? 0) + evenDb, -24, 24) } : {}),
       // what was drawn over the lead is sung along, as far from it as the part is
-      ...(drawn ? { drawn: movedStrokes(drawn, target - (edit.target ?? n.sung)) } : {}),
+      ...(sung
+        ? { drawn: sung }
+        : drawn && midi !== null
+          ? { drawn: movedStrokes(drawn, midi - (edit.target ?? n.sung)) }
+          : {}),
     };
   }
   return { ...own, ...out };

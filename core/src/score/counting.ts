@@ -1,6 +1,8 @@
-import { noteKey } from '../plan';
+import { noteKey, type NoteFacts } from '../plan';
+import type { ReadNote } from '../read';
 import { partEdits } from '../parts';
 import { editsInOrder, leadTakeOf, type Edits, type NoteEdit, type Song, type Take, type Track } from '../song';
+import { mannerOf, pitchesOfPart } from './part-pitches';
 import type { Score } from './score';
 
 const NONE: Edits = Object.freeze({});
@@ -9,32 +11,52 @@ const NONE: Edits = Object.freeze({});
 export const sourceOfPart = (song: Pick<Song, 'tracks'>, track: Track): Track | undefined =>
   track.part ? song.tracks.find(t => t.id === track.part!.fromId) : undefined;
 
-const kept = new WeakMap<Edits, WeakMap<Edits, { of: unknown[]; edits: Edits }>>();
+type Around = Pick<Score, 'song' | 'takes' | 'scaleAt' | 'chordAt' | 'strongAt' | 'keyAt'>;
+
+const byKey = (spans: readonly ReadNote[], edits: Edits): Edits =>
+  Object.fromEntries(
+    editsInOrder(spans, edits).flatMap((e, i): [string, NoteEdit][] => (e ? [[noteKey(spans[i]), e]] : [])),
+  );
+
+/** Edits of a part's lead as they count for a take of the part; the lead may be a part itself. */
+function leadEdits(score: Around, track: Track, take: Take): Edits {
+  const lead = sourceOfPart(score.song, track);
+  const of = lead && leadTakeOf(track, lead, take.id);
+  return of ? countingEdits(score, lead, of) : NONE;
+}
+
+/** The notes of a part's take, and what was decided about them in its lead, by the notes' keys; null while it is not read. */
+export function besideLead(score: Around, track: Track, take: Take): { notes: NoteFacts[]; leads: Edits } | null {
+  const view = score.takes[take.id];
+  if (!view?.reading) return null;
+  const spans = view.reading.notes;
+  return {
+    notes: view.notes.map((n, i) => ({ ...n, key: noteKey(spans[i]) })),
+    leads: byKey(spans, leadEdits(score, track, take)),
+  };
+}
+
+const kept = new WeakMap<Edits, WeakMap<Edits, { of: readonly unknown[]; edits: Edits }>>();
 
 /** Edits of a take as they count: its own, and for a part what its rule makes of the lead's; the same object while nothing changed. */
-export function countingEdits(
-  score: Pick<Score, 'song' | 'takes' | 'scaleAt'>,
-  track: Track,
-  take: Take,
-  own: Edits = take.edits,
-): Edits {
-  const lead = sourceOfPart(score.song, track);
+export function countingEdits(score: Around, track: Track, take: Take, own: Edits = take.edits): Edits {
   const view = score.takes[take.id];
-  if (!lead || !track.part || !view?.reading) return own;
-  const { scaleAt } = score;
-  const theirs = leadTakeOf(track, lead, take.id)?.edits ?? NONE;
-  const of = [view.notes, track.part, scaleAt, take.offsetSeconds];
-  const byLead = kept.get(own) ?? new WeakMap<Edits, { of: unknown[]; edits: Edits }>();
+  if (!track.part || !sourceOfPart(score.song, track) || !view?.reading) return own;
+  const theirs = leadEdits(score, track, take);
+  const pitches = pitchesOfPart(score, track, take, view.notes);
+  const byLead = kept.get(own) ?? new WeakMap<Edits, { of: readonly unknown[]; edits: Edits }>();
   kept.set(own, byLead);
   const known = byLead.get(theirs);
-  if (known?.of.every((v, i) => v === of[i])) return known.edits;
-  const spans = view.reading.notes;
-  const byKey = (edits: Edits) =>
-    Object.fromEntries(
-      editsInOrder(spans, edits).flatMap((e, i): [string, NoteEdit][] => (e ? [[noteKey(spans[i]), e]] : [])),
-    );
-  const notes = view.notes.map((n, i) => ({ ...n, key: noteKey(spans[i]) }));
-  const edits = partEdits(notes, byKey(theirs), byKey(own), track.part, t => scaleAt(t + take.offsetSeconds));
-  byLead.set(theirs, { of, edits });
+  if (known && known.of.length === pitches.of.length && known.of.every((v, i) => v === pitches.of[i]))
+    return known.edits;
+  const { notes, leads } = besideLead(score, track, take)!;
+  const edits = partEdits(
+    notes,
+    leads,
+    byKey(view.reading.notes, own),
+    pitches.along(notes, leads),
+    mannerOf(track.part, notes, view.reading),
+  );
+  byLead.set(theirs, { of: pitches.of, edits });
   return edits;
 }

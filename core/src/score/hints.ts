@@ -1,4 +1,4 @@
-import { BarGrid, chordTones, degreeIn, inSemitones, nearestStep, pitchClass, stepFrom } from '../music';
+import { chordTones, degreeIn, inSemitones, nearestStep, pitchClass, stepFrom } from '../music';
 import { isVocal, type Take, type Track } from '../song';
 import { lastAtMost, overlapOf, type Cents, type HeardSeconds, type Midi, type Seconds, type Span } from '../units';
 import { pitchNow } from './pitch-now';
@@ -40,34 +40,11 @@ const LEAST_IN_CHORD: { strong: Seconds; weak: Seconds } = { strong: 0.3, weak: 
 /** A semitone apart, and a unison or octave that is none. */
 const SEMITONE = { low: 70, high: 130 };
 const BEATING = { low: 25, high: 50 };
-/** A chord is taken to hold a little before it: singers begin early. */
-const EARLY: Seconds = 0.05;
-const STRONG_BEAT = 0.2;
 
 /** Names a hint among those of a take, for the list of what was found right. @param start take time */
 export const hintName = (kind: HintKind, start: Seconds): string => `hint ${kind} ${Math.round(start * 1000)}`;
 
 const median = (values: number[]): number => values.sort((a, b) => a - b)[values.length >> 1];
-interface Chords {
-  at(seconds: HeardSeconds): string;
-}
-function chordsOf({ song }: Score): Chords {
-  const sorted = [...song.chords].sort((a, b) => a.start - b.start);
-  return { at: t => sorted[lastAtMost(sorted, t + EARLY, c => c.start)]?.name ?? '' };
-}
-
-/** Whether a moment lies on a beat that a bar leans on. */
-function strongBeats({ song }: Score): (t: HeardSeconds) => boolean {
-  const { tempo } = song;
-  if (!tempo) return () => false;
-  const grid = new BarGrid(tempo);
-  const half = tempo.beatsPerBar % 2 ? tempo.beatsPerBar : tempo.beatsPerBar / 2;
-  return t => {
-    const beat = grid.beatAt(t);
-    return Math.abs(beat - half * Math.round(beat / half)) < STRONG_BEAT;
-  };
-}
-
 interface Sung {
   note: TrackNote;
   now: Midi;
@@ -101,9 +78,9 @@ function octaveOff(all: readonly Sung[], i: number): Found | null {
 }
 
 /** Against the chord sounding: a semitone beside one of its tones and none itself. */
-function againstChord({ note, now }: Sung, chords: Chords, strong: boolean): Found | null {
+function againstChord({ note, now }: Sung, chordAt: Score['chordAt'], strong: boolean): Found | null {
   if (note.end - note.start < LEAST_IN_CHORD[strong ? 'strong' : 'weak']) return null;
-  const name = chords.at(note.start);
+  const name = chordAt(note.start);
   const tones = chordTones(name);
   if (!tones.length) return null;
   const own = pitchClass(Math.round(now));
@@ -175,13 +152,13 @@ const meantKnown = new WeakMap<TrackView['notes'], { of: unknown[]; meant: Steps
 function meantBy(
   score: Score,
   notes: TrackView['notes'],
-  chords: Chords,
+  chordAt: Score['chordAt'],
   strongAt: Surrounding['strongAt'],
 ): StepsMeant[] {
   const of = [score.scaleAt, score.song.chords, score.song.tempo];
   const old = meantKnown.get(notes);
   if (old?.of.every((v, i) => v === of[i])) return old.meant;
-  const meant = stepsMeant(notes, { scaleAt: score.scaleAt, chordAt: t => chords.at(t), strongAt });
+  const meant = stepsMeant(notes, { scaleAt: score.scaleAt, chordAt, strongAt });
   meantKnown.set(notes, { of, meant });
   return meant;
 }
@@ -207,9 +184,8 @@ export function hintsOf(score: Score, track: Track): Hint[] {
 function found(score: Score, track: Track, view: TrackView, others: readonly Track[]): Hint[] {
   const all = sungOf(view);
   const keyed = score.key.key !== null;
-  const chords = chordsOf(score);
-  const strongAt = strongBeats(score);
-  const meant = meantBy(score, view.notes, chords, strongAt);
+  const { chordAt, strongAt } = score;
+  const meant = meantBy(score, view.notes, chordAt, strongAt);
   const beside = others.map((t): Beside => {
     const led = t.followsId === track.id || (track.role === 'lead' && t.role !== 'lead');
     return { name: t.name, sung: sungOf(score.view(t.id)), follows: !led };
@@ -229,7 +205,7 @@ function found(score: Score, track: Track, view: TrackView, others: readonly Tra
     if (share > OTHER_STEP && Math.abs(now - better) < 1.5) list.push({ kind: 'semitone', alternatives: [better] });
     list.push(octaveOff(all, i));
     list.push(outsideOrHalfway(score, note, now, keyed));
-    list.push(againstChord(s, chords, strongAt(note.start)));
+    list.push(againstChord(s, chordAt, strongAt(note.start)));
     list.push(againstTracks(score, s, beside));
     const start = note.place.toTake(note.start);
     return list.flatMap((f): Hint[] => {

@@ -1,5 +1,7 @@
 export { HINT_KINDS, hintName, hintsOf, type Hint, type HintKind } from './hints';
 export { countingEdits, sourceOfPart } from './counting';
+export { ledWith, otherNotes } from './choir';
+export { choirOf } from './part-pitches';
 export {
   heardMap,
   heardStretches,

@@ -68,6 +68,9 @@ export function usualBeside(noises: readonly Noise[], kind: NoiseSort): Decibels
 const shareOf = (n: Noise, usual: Decibels): number =>
   clamp((n.besideDb - usual - SOFT.to) / (SOFT.from - SOFT.to), 0, 1);
 
+/** How much softer a part that blends entirely sings each kind, dB. */
+const BLENDED: Record<NoiseSort, Decibels> = { sibilant: 9, plosive: 8, breath: 14, click: 0 };
+
 /** A noise of another track as it is heard. */
 type HeardNoise = Span<HeardSeconds> & { kind: string };
 
@@ -91,7 +94,7 @@ export function coincides(n: HeardNoise, theirs: readonly HeardNoise[]): boolean
 export function noiseLevels(
   all: readonly Noise[],
   take: Pick<Take, 'noises'>,
-  { noises }: Pick<Track, 'noises'>,
+  { noises, part }: Pick<Track, 'noises'> & Partial<Pick<Track, 'part'>>,
   place: Place,
   lead: readonly HeardNoise[] | null,
 ): (n: Noise) => Decibels {
@@ -100,8 +103,9 @@ export function noiseLevels(
     const own = take.noises.find(e => overlapOf(e, n) > 0.5 * (n.end - n.start));
     if (own) return own.db;
     const rule = rules.get(n.kind);
-    if (!rule) return 0;
-    const db = rule.db && rule.db * shareOf(n, usualBeside(all, n.kind));
+    const blended = -((part?.blend ?? 0) / 100) * BLENDED[n.kind];
+    if (!rule) return blended;
+    const db = blended + (rule.db && rule.db * shareOf(n, usualBeside(all, n.kind)));
     const heard = { kind: n.kind, start: place.toSong(n.start), end: place.toSong(n.end) };
     return rule.together && lead && coincides(heard, lead) ? db + rule.together : db;
   };
@@ -116,7 +120,7 @@ export function noiseGains(
   lead: TrackView | null,
 ): GainSpan[] {
   const reading = view?.reading;
-  if (!reading || !(track.noises.length || take.noises.length || track.clean?.gapsDb)) return [];
+  if (!reading || !(track.noises.length || take.noises.length || track.clean?.gapsDb || track.part?.blend)) return [];
   const all = noisesOf(reading);
   const levelOf = noiseLevels(all, take, track, place, lead?.reading?.noises ?? null);
   const out: GainSpan[] = [];

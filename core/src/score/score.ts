@@ -5,6 +5,7 @@ import { leadOf, type Song, type Track } from '../song';
 import type { HeardSeconds } from '../units';
 import { countingEdits } from './counting';
 import { emptyTrackView, trackView, type TakeViews, type TrackView } from './track-view';
+import { chordAtOf, strongAtOf } from './harmony';
 import { keyAt, keyOf, rankedKeysOf, scaleAtOf, type KeyInForce } from './tuning';
 
 /**
@@ -15,6 +16,8 @@ export class Score {
   private readonly views: Record<string, TrackView>;
   private keys: KeyEstimate[] | null = null;
   private scales: ((seconds: HeardSeconds) => Scale) | null = null;
+  private chords: ((seconds: HeardSeconds) => string) | null = null;
+  private strong: ((seconds: HeardSeconds) => boolean) | null = null;
 
   /** @param views of tracks, where they are known already */
   constructor(
@@ -58,6 +61,16 @@ export class Score {
 
   keyAt(seconds: HeardSeconds): Key | null {
     return keyAt(this.song, this.key.key, seconds);
+  }
+
+  /** Name of the chord that sounds at a moment; "" where none is known. */
+  get chordAt(): (seconds: HeardSeconds) => string {
+    return (this.chords ??= chordAtOf(this.song));
+  }
+
+  /** Whether a moment lies on a beat that a bar leans on. */
+  get strongAt(): (seconds: HeardSeconds) => boolean {
+    return (this.strong ??= strongAtOf(this.song));
   }
 
   /** The steps allowed at a moment. */

@@ -186,6 +186,11 @@ function surrounding(
     };
   }
   const meetings = meetingsWithLead(song, track);
+  const align = track.part ? null : track.align;
+  if (align && track.followsId && (align.scatterTime || align.scatterPitch)) {
+    const { scatterTime, scatterPitch, seed } = align;
+    out.part = { scatter: { time: scatterTime, pitch: scatterPitch, seed }, formant: 0, spans: null };
+  }
   if (lead?.line.length && lead.reading && meetings) {
     const { lean, levelLean, asSung } = track.align!;
     const counterpart = TimeMap.shift(shift).then(TimeMap.through(meetings));

@@ -2,7 +2,7 @@ import { plainToInstance } from 'class-transformer';
 import { validateSync, type ValidationError } from 'class-validator';
 import { circles, DOCUMENT_VERSION, NoteEdit, Song, type Track } from './document';
 import { migrated } from './migrations';
-import { withParts } from './parts';
+import { withParts, partCircles } from './parts';
 
 /** A document, or a change of one, that cannot be used; the message names the field. */
 export class DocumentError extends Error {
@@ -101,8 +101,12 @@ function requireTies(song: Song, track: Track): void {
     throw new DocumentError(`track "${track.name}": the track it follows is not there`);
   if (followsId && circles(song, track.id, followsId))
     throw new DocumentError(`track "${track.name}": it follows itself in a circle`);
-  if (part && (part.fromId === track.id || !song.tracks.some(t => t.id === part.fromId)))
+  if (part && !song.tracks.some(t => t.id === part.fromId))
     throw new DocumentError(`track "${track.name}": the track it is made from is not there`);
+  if (part && partCircles(song, track.id, part.fromId))
+    throw new DocumentError(`track "${track.name}": it is made from itself in a circle`);
+  if (part?.by === 'chords' && !(part.low! < part.high!))
+    throw new DocumentError(`track "${track.name}": its compass has no low and no high end`);
 }
 
 function requireComp(track: Track): void {

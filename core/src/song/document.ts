@@ -26,7 +26,7 @@ import { STRETCH_KINDS, type StretchKind } from '../read/correct';
  */
 
 /** Bumped with every change of the stored shape; migrations.ts brings older ones forward. */
-export const DOCUMENT_VERSION = 10;
+export const DOCUMENT_VERSION = 11;
 
 /** A day: nothing in a song lies further from its zero. */
 export const LONGEST_SECONDS = 86400;
@@ -345,17 +345,36 @@ export class AlignRule {
   @IsShare() levelLean: number = 0;
   /** Most that a word is bent. */
   @IsNumber() @Min(1) @Max(2.5) bending: number = 1.6;
+  /** Differences in time and pitch given to it, as to a part, where it comes too near its lead. */
+  @IsShare(200) scatterTime: number = 0;
+  @IsShare(200) scatterPitch: number = 0;
+  @IsInt() @Min(1) @Max(1e9) seed: number = 1;
   @IsListOf(() => TieMark, 5000) ties: TieMark[] = [];
   @IsListOf(() => MovedWord, 5000) moved: MovedWord[] = [];
   /** Stretches left as they were sung, song s as sung. */
   @IsListOf(() => SpanRecord, 5000) asSung: SpanRecord[] = [];
 }
 
-/** How a part is made from another track. Its takes are that track's. */
+/** What says the pitches of a part: so many steps of the key or semitones from its lead, the song's chords, or its own guide. */
+export const PART_WAYS = ['steps', 'semitones', 'chords', 'guide'] as const;
+
+/** How a part is made from another track, itself a part or not. Its takes are that track's. */
 export class PartRule {
   @IsId() fromId!: string;
-  @IsIn(['steps', 'semitones']) by!: 'steps' | 'semitones';
-  @IsInt() @Min(-24) @Max(24) amount!: number;
+  @IsIn(PART_WAYS) by!: (typeof PART_WAYS)[number];
+  @IsInt() @Min(-24) @Max(24) amount: number = 0;
+  /** By chords: its compass, MIDI. */
+  @IsOptional() @IsMidi() low?: number;
+  @IsOptional() @IsMidi() high?: number;
+  /** By chords: the parts of one lead that are led together have this in common. */
+  @IsOptional() @IsId() choir?: string;
+  /** By chords: 0 is the best way there is, any other number another one. */
+  @IsInt() @Min(0) @Max(1e9) way: number = 0;
+  /** What it keeps of its lead's unsteadiness and vibrato. */
+  @IsShare(200) wander: number = 100;
+  @IsShare(200) vibrato: number = 100;
+  /** How far it steps back behind its lead: softer consonants, evener level, a little darker. */
+  @IsShare() blend: number = 0;
   /** Where it sings, song s; null: everywhere. */
   @IsOptional() @IsListOf(() => SpanRecord, 1000) spans: SpanRecord[] | null = null;
   /** Differences in time and pitch, 0-200; 100 is what two good singers differ by. */

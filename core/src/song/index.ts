@@ -9,7 +9,7 @@ export * from './history';
 export * from './match';
 export * from './mix';
 export * from './note-parts';
-export { leadTakeOf, partTakeId, withoutParts, withParts } from './parts';
+export { leadTakeOf, partCircles, partTakeId, sungTrackOf, withoutParts, withParts } from './parts';
 export * from './phrases';
 export * from './replace';
 export * from './select-alike';

@@ -28,6 +28,8 @@ const STEPS: Record<number, (song: Plain) => Plain> = {
   8: song => song,
   // 9 -> 10: tracks moved and stretched by hand; levels, noises and colour; none before
   9: song => song,
+  // 10 -> 11: parts by chords and guides, and of parts; none before
+  10: song => song,
 };
 
 /** @param value plain data of any version up to `newest` */

@@ -1,5 +1,5 @@
 import { AlignRule, FoundAlignment, PartRule, Segment, Song, Take, Track } from './document';
-import { leadTakeOf, partTakeId, withParts } from './parts';
+import { leadTakeOf, partTakeId as takeIdOfPart, sungTrackOf, withParts } from './parts';
 
 /** A part is its lead's takes and comp with edits of its own. */
 
@@ -20,6 +20,8 @@ const song = (...tracks: Track[]): Song =>
 const partOf = (s: Song) => s.tracks.find(t => t.part)!;
 const withLead = (s: Song, fields: Partial<Track>): Song =>
   withParts({ ...s, tracks: s.tracks.map(t => (t.id === 'lead' ? { ...t, ...fields } : t)) });
+
+const partTakeId = (part: string, take: string) => takeIdOfPart(part, { id: 'lead', part: null }, take);
 
 test('a part has its lead’s takes and comp, and no edits', () => {
   const made = partOf(withParts(song(lead(), part())));
@@ -96,7 +98,7 @@ test('where its lead follows another track it goes along', () => {
   });
 });
 
-test('without its lead, or made from another part, it stays as it is', () => {
+test('without its lead it stays as it is; made from another part it has the takes that were sung', () => {
   const alone = song(part({ fromId: 'gone' }));
   expect(withParts(alone)).toBe(alone);
   const made = withParts(song(lead(), part()));
@@ -105,7 +107,12 @@ test('without its lead, or made from another part, it stays as it is', () => {
     part: Object.assign(new PartRule(), { fromId: 'third', by: 'steps', amount: 4 }),
   });
   const chained = withParts({ ...made, tracks: [...made.tracks, second] });
-  expect(chained.tracks[2]).toBe(second);
+  expect(chained.tracks[2].takes.map(t => t.id)).toEqual(['one', 'two'].map(id => partTakeId('fifth', id)));
+  expect(leadTakeOf(chained.tracks[2], chained.tracks[1], partTakeId('fifth', 'two'))).toBe(chained.tracks[1].takes[1]);
+  expect(sungTrackOf(chained, chained.tracks[2])).toBe(chained.tracks[0]);
+  // in a circle nothing is made
+  const round = { ...made.tracks[1], part: Object.assign(new PartRule(), { ...made.tracks[1].part, fromId: 'fifth' }) };
+  expect(withParts({ ...made, tracks: [made.tracks[0], round, second] }).tracks).toHaveLength(3);
 });
 
 test('a part’s take knows the take of the lead that it is', () => {

@@ -1,19 +1,24 @@
 import { useEffect } from 'react';
-import { PLAIN } from '../../field/dress';
 import { Field } from '../../field/Field';
 import { useScene } from '../../field/use-scene';
 import { editTrackOf, editViewOf, fitPitch, look, useSession } from '../../open-song';
+import { stopTrying } from '../../commands/trying';
+import { choirDress, choirNow } from './choir';
 import { partsTool } from './tool';
 
 /** The Parts desk's middle: the part, and the lead it is made from. */
 export function PartsDesk() {
-  const { scene, version, trackName } = useScene(PLAIN, true);
+  const { scene, version, trackName } = useScene(choirDress, true);
   const fromId = useSession(s => editTrackOf(s)?.part?.fromId);
+  const beside = useSession(s =>
+    [fromId, ...choirNow(s).map(t => t.id)].filter(id => id && id !== s.editTrackId).join(' '),
+  );
   useEffect(() => {
     const { viewedTrackIds } = useSession.getState();
-    if (fromId && !viewedTrackIds.includes(fromId))
-      useSession.setState({ viewedTrackIds: [...viewedTrackIds, fromId] });
-  }, [fromId]);
+    const more = beside.split(' ').filter(id => id && !viewedTrackIds.includes(id));
+    if (more.length) useSession.setState({ viewedTrackIds: [...viewedTrackIds, ...more] });
+  }, [beside]);
+  useEffect(() => stopTrying, []);
   const trackId = useSession(s => s.editTrackId);
   const ready = useSession(s => editViewOf(s).status === 'ready');
   useEffect(() => {

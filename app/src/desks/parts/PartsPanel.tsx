@@ -1,13 +1,24 @@
-import { partName, usualDifferences, type PartLine, type Track } from '@essim/core';
-import { useState } from 'react';
-import { Link, useParams } from 'react-router';
+import { counted, noteName, partName, ruleName, usualDifferences, type PartRule, type Track } from '@essim/core';
+import { useRef, useState } from 'react';
+import { Link, useNavigate, useParams } from 'react-router';
 import { Faders } from '../../shell/Fader';
 import { LevelAndPan } from '../../shell/LevelAndPan';
-import { addPart, asMade, chosenPhrases, drawAgain, setPart, sourceForParts } from '../../commands/parts';
-import { editTrackOf, keyOf, trackOf, useParts, viewOf, type How } from '../../open-song';
+import {
+  addPart,
+  asMade,
+  chosenPhrases,
+  drawAgain,
+  makeParts,
+  partByFile,
+  setPart,
+  sourceForParts,
+} from '../../commands/parts';
+import { editTrackOf, keyOf, songOf, trackOf, useParts, viewOf, type How } from '../../open-song';
 import { FirstSteps } from '../FirstSteps';
 import { LikenessCard } from '../Likeness';
-import { QUICK } from './actions';
+import { anotherWay, chordParts, QUICK, voicesAbout } from './actions';
+import { choirNow } from './choir';
+import { SOURCES, useSource, type Source } from './state';
 
 const seconds = (t: number) => `${Math.floor(t / 60)}:${(t % 60).toFixed(1).padStart(4, '0')}`;
 
@@ -42,18 +53,48 @@ export function PartsPanel() {
   );
 }
 
+const SOURCE_NAMES: Record<Source, string> = { steps: 'Steps', chords: 'Chords', guide: 'Guide', double: 'Double' };
+
 function NewPart({ lead }: { lead: Track }) {
   const session = useParts('history', 'views', 'editTrackId', 'selection', 'phraseAt', 'backing');
   const spans = chosenPhrases(session);
-  const { key } = keyOf(session);
-  const ready = viewOf(session, lead.id).status === 'ready';
-  const [semitones, setSemitones] = useState(4);
+  const { source } = useSource();
+  const From = { steps: FromSteps, chords: FromChords, guide: FromGuide, double: FromItself }[source];
   return (
     <section aria-label="New part">
       <h3 className="mb-1.5 font-semibold text-ink-2">
         New part of {lead.name}
         {spans ? `, ${spans.length} ${spans.length === 1 ? 'phrase' : 'phrases'}` : ', all of it'}
       </h3>
+      <div className="mb-2 grid grid-cols-4 gap-1" role="radiogroup" aria-label="What says its pitches">
+        {SOURCES.map(s => (
+          <button
+            key={s}
+            role="radio"
+            aria-checked={s === source}
+            className={`btn px-1 ${s === source ? 'btn-on' : ''}`}
+            onClick={() => useSource.setState({ source: s })}
+          >
+            {SOURCE_NAMES[s]}
+          </button>
+        ))}
+      </div>
+      <From lead={lead} ready={viewOf(session, lead.id).status === 'ready'} />
+    </section>
+  );
+}
+
+interface FromProps {
+  lead: Track;
+  ready: boolean;
+}
+
+function FromSteps({ ready }: FromProps) {
+  const session = useParts('history', 'views', 'backing');
+  const { key } = keyOf(session);
+  const [semitones, setSemitones] = useState(4);
+  return (
+    <>
       {!key && <p className="mb-1.5 text-amber">Set a key at Gather: steps are counted in it.</p>}
       <div className="grid grid-cols-2 gap-1.5">
         {QUICK.map(({ line, key: keys }) => (
@@ -69,36 +110,167 @@ function NewPart({ lead }: { lead: Track }) {
         ))}
       </div>
       <div className="mt-1.5 flex items-center gap-1.5">
-        <select
-          className="min-w-0 flex-1 rounded-lg border border-rule bg-card px-2 py-1.5"
-          aria-label="Semitones"
-          value={semitones}
-          onChange={e => setSemitones(Number(e.target.value))}
-        >
-          {Array.from({ length: 48 }, (_, i) => (i < 24 ? 24 - i : 23 - i)).map(n => (
-            <option key={n} value={n}>
-              {n > 0 ? '+' : '−'}
-              {Math.abs(n)} semitones
-            </option>
-          ))}
-        </select>
+        <Semitones value={semitones} onChange={setSemitones} />
         <button className="btn" disabled={!ready} onClick={() => addPart({ by: 'semitones', amount: semitones })}>
           Make
         </button>
       </div>
-    </section>
+    </>
   );
 }
 
-const CALLED = { scatterTime: 'scatter in time', scatterPitch: 'scatter in pitch', formant: 'formant' };
+const FIELD = 'min-w-0 flex-1 rounded-lg border border-rule bg-card px-2 py-1.5';
+const INTERVALS = Array.from({ length: 49 }, (_, i) => 24 - i);
+
+function Semitones({ value, onChange, zero }: { value: number; onChange: (v: number) => void; zero?: boolean }) {
+  return (
+    <select className={FIELD} aria-label="Semitones" value={value} onChange={e => onChange(Number(e.target.value))}>
+      {INTERVALS.filter(n => zero ?? n).map(n => (
+        <option key={n} value={n}>
+          {n ? `${n > 0 ? '+' : '−'}${Math.abs(n)} semitones` : 'its own pitch'}
+        </option>
+      ))}
+    </select>
+  );
+}
+
+function FromChords({ lead, ready }: FromProps) {
+  const session = useParts('history', 'views', 'backing', 'editTrackId');
+  const { voices } = useSource();
+  const { key } = keyOf(session);
+  const { chords } = songOf(session)!;
+  const compasses = ready ? voicesAbout(lead, voices) : [];
+  return (
+    <>
+      <p className="mb-1.5 text-ink-2">
+        {chords.length
+          ? `Led through the song’s ${chords.length} chords, together, each in its compass.`
+          : 'No chords are known yet: they are led by the key alone. Chords are typed or found at Gather.'}
+      </p>
+      <div className="mb-1.5 flex items-center gap-1.5">
+        <select
+          className={FIELD}
+          aria-label="Voices"
+          value={voices}
+          onChange={e => useSource.setState({ voices: Number(e.target.value) })}
+        >
+          {[1, 2, 3, 4].map(n => (
+            <option key={n} value={n}>
+              {n === 1 ? 'one voice' : `${n} voices`}
+            </option>
+          ))}
+        </select>
+        <button
+          className="btn"
+          disabled={!ready || (!key && !chords.length)}
+          title="Alt+C makes two"
+          onClick={() => chordParts(voices)}
+        >
+          Make
+        </button>
+      </div>
+      {compasses.length > 0 && (
+        <p className="text-[11.5px] text-ink-2">
+          {compasses.map(c => `${noteName(c.low, key)} to ${noteName(c.high, key)}`).join(', ')}; their ends are dragged
+          in the field.
+        </p>
+      )}
+    </>
+  );
+}
+
+function FromGuide({ lead, ready }: FromProps) {
+  const chooser = useRef<HTMLInputElement>(null);
+  const { songId } = useParams();
+  const navigate = useNavigate();
+  return (
+    <>
+      <p className="mb-1.5 text-ink-2">
+        It sings a melody on the words of {lead.name}, and rests where the melody does.
+      </p>
+      <div className="grid grid-cols-2 gap-1.5">
+        <button
+          className="btn"
+          disabled={!ready || !lead.guide}
+          title="Alt+G"
+          onClick={() => makeParts('part-from', {}, lead)}
+        >
+          {lead.guide ? 'Its guide' : 'It has no guide'}
+        </button>
+        <button className="btn" disabled={!ready} onClick={() => chooser.current?.click()}>
+          MIDI file…
+        </button>
+        <button
+          className="btn col-span-2"
+          disabled={!ready}
+          title="The part is there, silent; its notes are drawn in the field or played on keys"
+          onClick={() => {
+            makeParts('part-from', { notes: [], name: 'Played' }, lead);
+            void navigate(`/song/${songId}/tune`);
+          }}
+        >
+          Draw or play it
+        </button>
+      </div>
+      <input
+        ref={chooser}
+        type="file"
+        accept=".mid,.midi,audio/midi"
+        hidden
+        aria-label="MIDI file"
+        data-testid="part-file"
+        onChange={e => {
+          const chosen = e.target.files?.[0];
+          if (chosen) void partByFile(chosen, lead).finally(() => (e.target.value = ''));
+        }}
+      />
+    </>
+  );
+}
+
+function FromItself({ lead, ready }: FromProps) {
+  const session = useParts('history', 'editTrackId');
+  const track = editTrackOf(session);
+  const of = track?.part ? track : lead;
+  const [semitones, setSemitones] = useState(0);
+  return (
+    <>
+      <p className="mb-1.5 text-ink-2">
+        {of.name} once more, made of itself: scattered at its own pitch, for weight below, for sparkle above.
+      </p>
+      <div className="flex items-center gap-1.5">
+        <Semitones value={semitones} onChange={setSemitones} zero />
+        <button className="btn" disabled={!ready} title="Alt+D" onClick={() => makeParts('double', { semitones }, of)}>
+          Double
+        </button>
+      </div>
+    </>
+  );
+}
+
+const CALLED = {
+  scatterTime: 'scatter in time',
+  scatterPitch: 'scatter in pitch',
+  wander: 'wander kept',
+  vibrato: 'vibrato kept',
+  blend: 'blend',
+  formant: 'formant',
+};
 /** Faders of a part; a double-click puts them where a new part of its kind has them. */
-function fadersOf(line: PartLine) {
-  const { scatter, formant } = usualDifferences(line);
+function fadersOf({ by, amount }: Pick<PartRule, 'by' | 'amount'>) {
+  const { scatter, formant } =
+    by === 'chords' || by === 'guide' ? { scatter: 60, formant: 0 } : usualDifferences({ by, amount });
+  const share = { low: 0, high: 200, step: 1, unit: ' %', rest: 100 };
   const part = { low: 0, high: 200, step: 1, unit: ' %', rest: scatter };
   return {
     scatter: [
       { field: 'scatterTime', label: 'Time', ...part },
       { field: 'scatterPitch', label: 'Pitch', ...part },
+    ],
+    manner: [
+      { field: 'wander', label: 'Wander', ...share },
+      { field: 'vibrato', label: 'Vibrato', ...share },
+      { field: 'blend', label: 'Blend', ...share, high: 100, rest: 0 },
     ],
     sound: [{ field: 'formant', label: 'Formant', low: -12, high: 12, step: 0.5, unit: ' st', rest: formant }],
   } as const;
@@ -110,30 +282,37 @@ function PartCard({ part, lead }: { part: Track; lead: Track }) {
   const set = (field: keyof typeof CALLED, value: number, how: How) =>
     setPart(`${part.name}: ${CALLED[field]}`, part, { [field]: value }, how);
   const own = part.takes.reduce((n, t) => n + Object.keys(t.edits).length, 0);
-  const session = useParts('history', 'backing', 'views');
-  const line = { by: rule.by, amount: rule.amount };
-  const faders = fadersOf(line);
-  const shift = (by: number) => {
-    const most = rule.by === 'steps' ? 14 : 24;
-    // a unison is no part
-    const next = rule.amount + by || by;
-    setPart(`${part.name}: ${partName({ ...line, amount: next }).toLowerCase()}`, part, {
-      amount: Math.max(-most, Math.min(most, next)),
-    });
-  };
+  const session = useParts('history', 'backing', 'views', 'editTrackId');
+  const { key } = keyOf(session);
+  const faders = fadersOf(rule);
+  const choir = choirNow(session);
+  const { by } = rule;
+  const shift =
+    by === 'steps' || by === 'semitones'
+      ? (step: number) => {
+          const most = by === 'steps' ? 14 : 24;
+          // a unison in steps is no part
+          const next = rule.amount + step || (by === 'steps' ? step : 0);
+          setPart(`${part.name}: ${ruleName({ by, amount: next }).toLowerCase()}`, part, {
+            amount: Math.max(-most, Math.min(most, next)),
+          });
+        }
+      : null;
   return (
     <>
       <section className="card" aria-label="Part">
         <div className="flex items-baseline justify-between gap-2">
-          <b className="truncate text-lg tracking-tight">{partName(line)}</b>
-          <span className="flex gap-1">
-            <button className="pill" aria-label="Interval down" onClick={() => shift(-1)}>
-              −
-            </button>
-            <button className="pill" aria-label="Interval up" onClick={() => shift(1)}>
-              +
-            </button>
-          </span>
+          <b className="truncate text-lg tracking-tight">{ruleName(rule)}</b>
+          {shift && (
+            <span className="flex gap-1">
+              <button className="pill" aria-label="Interval down" onClick={() => shift(-1)}>
+                −
+              </button>
+              <button className="pill" aria-label="Interval up" onClick={() => shift(1)}>
+                +
+              </button>
+            </span>
+          )}
         </div>
         <p className="mt-1 text-ink-2">
           of {trackOf(session, rule.fromId)?.name ?? lead.name}
@@ -142,6 +321,31 @@ function PartCard({ part, lead }: { part: Track; lead: Track }) {
             : ', all of it'}
           . It changes when its lead does.
         </p>
+        {by === 'chords' && (
+          <div className="mt-1 flex items-center justify-between gap-2 text-ink-2">
+            <span>
+              {noteName(rule.low!, key)} to {noteName(rule.high!, key)}
+              {choir.length > 1 &&
+                `, led with ${choir
+                  .filter(t => t !== part)
+                  .map(t => t.name)
+                  .join(', ')}`}
+            </span>
+            <button
+              className="pill shrink-0"
+              title="The chosen note, the phrase or all of it (Alt+W)"
+              onClick={anotherWay}
+            >
+              Another way
+            </button>
+          </div>
+        )}
+        {by === 'guide' && (
+          <p className="mt-1 text-ink-2">
+            It sings {part.guide?.name ?? 'no guide'}, {counted(part.guide?.notes.length ?? 0, 'note')}; they are drawn,
+            played and moved at Tune.
+          </p>
+        )}
         <p className="mt-1 text-ink-2">
           {own ? (
             <>
@@ -169,6 +373,10 @@ function PartCard({ part, lead }: { part: Track; lead: Track }) {
           </button>
         </h3>
         <Faders faders={faders.scatter} values={rule} of={part.id} onChange={set} />
+      </section>
+      <section aria-label="Manner">
+        <h3 className="mb-1 font-semibold text-ink-2">Kept of its lead</h3>
+        <Faders faders={faders.manner} values={rule} of={part.id} onChange={set} />
       </section>
       <section aria-label="Sound">
         <h3 className="mb-1 font-semibold text-ink-2">Sound</h3>

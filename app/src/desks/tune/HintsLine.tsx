@@ -1,17 +1,8 @@
 import { noteName } from '@essim/core';
 import { ChevronLeft, ChevronRight } from 'lucide-react';
 import { keyAt, useParts } from '../../open-song';
-import {
-  chosenHints,
-  dismissChosen,
-  hintCount,
-  hintsNow,
-  hintText,
-  stepHint,
-  stopTrying,
-  takeHint,
-  tryHint,
-} from './hints';
+import { chosenHints, dismissChosen, hintCount, hintsNow, hintText, stepHint, takeHint, tryHint } from './hints';
+import { stopTrying } from '../../commands/trying';
 
 /** How many notes may be wrong, a way from one to the next, and what is said of the chosen ones. */
 export function HintsLine() {

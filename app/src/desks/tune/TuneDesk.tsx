@@ -5,7 +5,7 @@ import { look } from '../../open-song';
 import { TUNE_DRESS } from './draw';
 import { watchDrawing } from './drawing';
 import { watchGuiding } from './guide';
-import { stopTrying } from './hints';
+import { stopTrying } from '../../commands/trying';
 import { watchPasting } from './pasting';
 import { tuneTool } from './tool';
 import { watchHard } from '../../commands/hard';

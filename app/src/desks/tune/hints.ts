@@ -1,31 +1,20 @@
-import {
-  counted,
-  hintsOf,
-  nearestStep,
-  noteName,
-  select,
-  type Hint,
-  type HintKind,
-  wholeNote,
-  type Midi,
-} from '@essim/core';
+import { counted, hintsOf, nearestStep, select, type Hint, type HintKind, wholeNote, type Midi } from '@essim/core';
 import { toast } from 'sonner';
 import {
   act,
   choose,
   editTrackOf,
   editViewOf,
-  giveUp,
   goToMoment,
   keyAt,
-  playStretch,
   scaleAtOf,
   scoreOf,
-  stopStretch,
   useSession,
   type SessionState,
 } from '../../open-song';
-import { fade, font, type Pen } from '../../field/draw/shapes';
+import { stopTrying, tryOut } from '../../commands/trying';
+import { drawRailOffers, offerAt, type RailOffer } from '../../field/draw/offers';
+import type { Pen } from '../../field/draw/shapes';
 import type { Scene, SceneNote } from '../../field/scene';
 import { handle, type FieldPointer } from '../../field/tool';
 import { RAIL_HALF, xOf, yOf } from '../../field/viewport';
@@ -105,36 +94,14 @@ export function takeFirst(): void {
 
 export const dismissChosen = (): boolean => act('dismiss-hints');
 
-/** Before and after a note, when it is heard where it may belong, s. */
-const BEFORE = 0.9;
-const AFTER = 0.5;
-let trying: string | null = null;
-
 /** Sounds a note in its place as if the hint were taken; nothing is changed. */
-export function tryHint(hint: Hint, pitch: Midi): void {
-  const name = `${hint.noteKey} ${pitch}`;
-  if (trying === name) return;
-  stopTrying();
-  trying = name;
-  act('place', { pitch }, { held: true, parts: partsOf(hint) });
-  if (!useSession.getState().playing) void playStretch(Math.max(0, hint.start - BEFORE), hint.end + AFTER);
-}
-
-export function stopTrying(): void {
-  if (trying === null) return;
-  trying = null;
-  giveUp();
-  stopStretch();
-}
+export const tryHint = (hint: Hint, pitch: Midi): void =>
+  tryOut(`${hint.noteKey} ${pitch}`, () => void act('place', { pitch }, { held: true, parts: partsOf(hint) }), hint);
 
 // ---- in the field
 
-const WIDTH = 64;
-const HALF = RAIL_HALF - 2;
-
-interface Offer {
+interface Offer extends RailOffer {
   hint: Hint;
-  pitch: Midi;
 }
 
 const OWN_RAIL = 0.3;
@@ -142,8 +109,8 @@ const railOf = (hint: Hint, target: Midi | undefined, s: SessionState): Midi =>
   target ?? nearestStep(scaleAtOf(s)(hint.start), hint.now * 100) / 100;
 
 /** The small rails of the chosen notes' hints, where they lie. */
-function offers(s: SessionState): (Offer & { from: number; to: number })[] {
-  const out: (Offer & { from: number; to: number })[] = [];
+function offers(s: SessionState): Offer[] {
+  const out: Offer[] = [];
   const { edits } = editViewOf(s);
   for (const hint of chosenHints(s))
     for (const pitch of hint.alternatives)
@@ -178,47 +145,23 @@ export function drawHints(pen: Pen, { view, layout, palette }: Scene, visible: r
 }
 
 /** Where the chosen notes' hints could go, under the lines. */
-export function drawOffers(pen: Pen, { view, layout, palette }: Scene): void {
+export function drawOffers(pen: Pen, scene: Scene): void {
   const s = useSession.getState();
-  pen.font = font(10.5, 700);
-  pen.textBaseline = 'middle';
-  pen.textAlign = 'left';
-  for (const { pitch, from, to } of offers(s)) {
-    const x = xOf(view, layout, from);
-    const w = Math.max(WIDTH, xOf(view, layout, to) - x);
-    const y = yOf(view, layout, pitch);
-    pen.fillStyle = fade(palette.amberSoft, 0.9);
-    pen.fillRect(x, y - HALF, w, 2 * HALF);
-    pen.strokeStyle = palette.amber;
-    pen.setLineDash([4, 3]);
-    pen.strokeRect(x + 0.5, y - HALF + 0.5, w - 1, 2 * HALF - 1);
-    pen.setLineDash([]);
-    pen.fillStyle = palette.amber;
-    pen.fillText(noteName(pitch, keyAt(s, from)), x + 5, y + 0.5);
-  }
+  drawRailOffers(pen, scene, offers(s), 'amber', 'amberSoft', t => keyAt(s, t));
 }
 
-function offerAt(p: FieldPointer): Offer | null {
-  if (p.area !== 'field' || !p.scene) return null;
-  const { view, layout } = p.scene;
-  return (
-    offers(useSession.getState()).find(o => {
-      const x = xOf(view, layout, o.from);
-      const w = Math.max(WIDTH, xOf(view, layout, o.to) - x);
-      return p.x >= x && p.x <= x + w && Math.abs(p.y - yOf(view, layout, o.pitch)) <= HALF;
-    }) ?? null
-  );
-}
+const hintOffer = (p: FieldPointer): Offer | null =>
+  p.area === 'field' && p.scene ? offerAt(p.scene, offers(useSession.getState()), p.x, p.y) : null;
 
 /** Pointing at a small rail sounds it in its place. */
 export function overHints(p: FieldPointer | null): void {
-  const offer = p && offerAt(p);
+  const offer = p && hintOffer(p);
   if (offer) tryHint(offer.hint, offer.pitch);
   else stopTrying();
 }
 
 export const hintHandle = handle<Offer>({
-  hit: offerAt,
+  hit: hintOffer,
   cursor: () => 'pointer',
   click: (_, { hint, pitch }) => takeHint(hint, pitch),
 });

@@ -1,0 +1,210 @@
+import {
+  chordTones,
+  choirOf,
+  clamp,
+  noteName,
+  otherNotes,
+  pitchClass,
+  referenceCents,
+  wholeNote,
+  type Midi,
+  type Track,
+} from '@essim/core';
+import { setPart } from '../../commands/parts';
+import { tryOut, stopTrying } from '../../commands/trying';
+import { drawRailOffers, offerAt, type RailOffer } from '../../field/draw/offers';
+import { fade, line, type Pen } from '../../field/draw/shapes';
+import type { Dress } from '../../field/dress';
+import { trackColour } from '../../field/palette';
+import type { Scene } from '../../field/scene';
+import { handle, type FieldPointer, type Handle } from '../../field/tool';
+import { pitchAt, xOf, yOf, type Layout, type Viewport } from '../../field/viewport';
+import {
+  act,
+  drop,
+  editTrackOf,
+  editViewOf,
+  giveUp,
+  keyAt,
+  scoreOf,
+  songOf,
+  useSession,
+  viewOf,
+  type SessionState,
+} from '../../open-song';
+
+/** Parts led through the song's chords, in the field: stones where a chord's tones lie, compasses, other ways for a note. */
+
+const STONE = 9;
+/** A compass is drawn right of the ladder, each voice's beside the last, px. */
+const BRACKET = { first: 9, apart: 9, tick: 5, grip: 7 };
+const NARROWEST = 3;
+
+/** The choir of the edited track, the highest first; none where it is not led by chords. */
+export function choirNow(s: SessionState): Track[] {
+  const [song, track] = [songOf(s), editTrackOf(s)];
+  return song && track?.part?.by === 'chords' ? choirOf(song, track) : [];
+}
+
+// ---- stones
+
+function drawStones(pen: Pen, { song, view, layout, palette, duration }: Scene): void {
+  const { chords } = song;
+  chords.forEach((chord, i) => {
+    const [from, to] = [chord.start, chords[i + 1]?.start ?? duration];
+    if (to < view.from || from > view.to) return;
+    const tones = chordTones(chord.name);
+    const [x, end] = [Math.max(layout.ladder, xOf(view, layout, from) + 2), xOf(view, layout, to) - 2];
+    for (let m = Math.ceil(view.low); m <= view.high; m++) {
+      const at = tones.indexOf(pitchClass(m));
+      if (at < 0) continue;
+      pen.fillStyle = fade(palette.slate, at === 0 ? 0.2 : 0.12);
+      pen.beginPath();
+      pen.roundRect(x, yOf(view, layout, m) - STONE / 2, Math.max(2, end - x), STONE, STONE / 2);
+      pen.fill();
+    }
+  });
+}
+
+// ---- compasses
+
+interface Bracket {
+  track: Track;
+  x: number;
+  low: number;
+  high: number;
+}
+function brackets(tracks: readonly Track[], view: Viewport, layout: Layout): Bracket[] {
+  return tracks.map((track, i) => ({
+    track,
+    x: layout.ladder + BRACKET.first + i * BRACKET.apart,
+    low: yOf(view, layout, track.part!.low! - 0.5),
+    high: yOf(view, layout, track.part!.high! + 0.5),
+  }));
+}
+
+function drawBrackets(pen: Pen, { view, layout, palette }: Scene): void {
+  const s = useSession.getState();
+  for (const { track, x, low, high } of brackets(choirNow(s), view, layout)) {
+    const own = track.id === s.editTrackId;
+    pen.strokeStyle = palette[trackColour(track)];
+    pen.fillStyle = pen.strokeStyle;
+    pen.lineWidth = own ? 2.6 : 1.4;
+    line(pen, x, low, x, high);
+    line(pen, x, low, x + BRACKET.tick, low);
+    line(pen, x, high, x + BRACKET.tick, high);
+    // its favourite place
+    pen.beginPath();
+    pen.arc(x, (low + high) / 2, own ? 3.6 : 2.6, 0, 2 * Math.PI);
+    pen.fill();
+  }
+}
+
+interface End {
+  track: Track;
+  end: 'low' | 'high';
+}
+const compassHandle = handle<End>({
+  hit({ x, y, area, scene }) {
+    if (area !== 'field' || !scene) return null;
+    for (const b of brackets(choirNow(useSession.getState()), scene.view, scene.layout))
+      if (Math.abs(x - b.x - 1) < BRACKET.grip)
+        for (const end of ['low', 'high'] as const)
+          if (Math.abs(y - b[end]) < BRACKET.grip) return { track: b.track, end };
+    return null;
+  },
+  cursor: () => 'ns-resize',
+  grab: (_, { track, end }) => ({
+    move(now) {
+      const { low, high } = track.part!;
+      const at = now.scene ? pitchAt(now.scene.view, now.scene.layout, now.y) : now.pitch;
+      const to = Math.round(at + (end === 'low' ? 0.5 : -0.5));
+      const bounds =
+        end === 'low' ? { low: clamp(to, 0, high! - NARROWEST) } : { high: clamp(to, low! + NARROWEST, 127) };
+      setPart(`Compass of ${track.name}`, track, bounds, { held: true });
+      return { tag: { x: now.x + 14, y: now.y - 32, text: nameOf(Object.values(bounds)[0]) } };
+    },
+    drop: () => drop(),
+    cancel: giveUp,
+  }),
+});
+const nameOf = (m: Midi): string => noteName(m, keyAt(useSession.getState(), 0));
+
+// ---- other ways for the chosen note
+
+interface Way extends RailOffer {
+  key: string;
+  seed: number;
+  start: number;
+  end: number;
+}
+
+let last: { of: unknown[]; ways: Way[] } = { of: [], ways: [] };
+/** Where else the chosen note of a choir's part could go; each by the number that takes it. Not while something is tried. */
+export function waysNow(s: SessionState): Way[] {
+  const track = editTrackOf(s);
+  if (s.draft) return last.ways;
+  const [key, ...more] = s.selection.trackId === s.editTrackId ? [...s.selection.notes] : [];
+  const view = editViewOf(s);
+  const of = [view, key, more.length, songOf(s)];
+  if (of.every((v, i) => v === last.of[i])) return last.ways;
+  const note = key && !more.length && track?.part?.by === 'chords' ? view.notes.find(n => n.key === key) : undefined;
+  const reference = songOf(s) ? referenceCents(songOf(s)!) / 100 : 0;
+  const ways = !note
+    ? []
+    : otherNotes(scoreOf(s), track!, note).flatMap((m, i): Way[] =>
+        m === null || Math.abs(m + reference - (view.edits[note.key]?.target ?? -1)) < 0.01
+          ? []
+          : [
+              {
+                key: note.key,
+                seed: i + 1,
+                pitch: m + reference,
+                from: note.start,
+                to: note.end,
+                start: note.start,
+                end: note.end,
+              },
+            ],
+      );
+  last = { of, ways };
+  return ways;
+}
+
+const partsOf = (way: Way) =>
+  viewOf(useSession.getState(), useSession.getState().editTrackId)
+    .notes.filter(n => n.key === way.key)
+    .map(wholeNote);
+
+export const takeWay = (way: Way): boolean => {
+  stopTrying();
+  return act('another-way', { seed: way.seed }, { parts: partsOf(way) });
+};
+export const tryWay = (way: Way): void =>
+  tryOut(
+    `way ${way.key} ${way.seed}`,
+    () => void act('another-way', { seed: way.seed }, { held: true, parts: partsOf(way) }),
+    way,
+  );
+
+const wayAt = (p: FieldPointer): Way | null =>
+  p.area === 'field' && p.scene ? offerAt(p.scene, waysNow(useSession.getState()), p.x, p.y) : null;
+
+export function overWays(p: FieldPointer | null): void {
+  const way = p && wayAt(p);
+  if (way) tryWay(way);
+  else stopTrying();
+}
+
+const wayHandle = handle<Way>({ hit: wayAt, cursor: () => 'pointer', click: (_, way) => takeWay(way) });
+
+export const choirHandles: Handle[] = [compassHandle, wayHandle];
+
+export const choirDress: Dress = {
+  under(pen, s) {
+    drawStones(pen, s);
+    const session = useSession.getState();
+    drawRailOffers(pen, s, waysNow(session), s.colour, 'card', t => keyAt(session, t));
+  },
+  over: (pen, s) => drawBrackets(pen, s),
+};
