@@ -136,10 +136,14 @@ function commands(): Command {
     .action(async (recipe: string) => (await import('./apply')).applyInTurn(recipe));
   program
     .command('export')
-    .description('writes what a song sounds like, from the same zero and equally long')
+    .description('writes what a song sounds like, from the same zero and equally long, or its notes')
     .argument('<SONG.essim>')
     .requiredOption('-o, --output <DIR>', 'the folder to write to')
-    .addOption(new Option('--what <what>', 'what is written').choices(['stems', 'mix', 'track']).default('stems'))
+    .addOption(
+      new Option('--what <what>', 'what is written')
+        .choices(['stems', 'mix', 'track', 'midi', 'line', 'musicxml', 'practice'])
+        .default('stems'),
+    )
     .option('--track <NAME>', 'which track')
     .addOption(new Option('--format <format>', 'how').choices(['wav', 'flac']).default('wav'))
     .addOption(new Option('--bits <bits>', 'depth; 32 is floating point').choices(['16', '24', '32']).default('24'))

@@ -3,23 +3,31 @@ import { join } from 'node:path';
 import {
   addToMix,
   composeClips,
+  isVocal,
   packFlac,
   panGains,
+  pitchLineCsv,
+  practiceLevel,
   placedInMix,
   readWav,
   soundsInMix,
   stemNames,
   tidyFileName,
+  writeMusicXml,
+  writeSongMidi,
   writeWav,
+  writtenSong,
   type SampleFormat,
   type Track,
 } from '@essim/core';
 import { UserError, writeAll, type Output } from './files';
 import { hearing, openSongFile, type OpenedSong } from './song-file';
 
+export const EXPORTS = ['stems', 'mix', 'track', 'midi', 'line', 'musicxml', 'practice'] as const;
+
 export interface ExportOptions {
   output: string;
-  what: 'stems' | 'mix' | 'track';
+  what: (typeof EXPORTS)[number];
   track?: string;
   format: 'wav' | 'flac';
   bits: '16' | '24' | '32';
@@ -40,19 +48,44 @@ export async function exportCommand(path: string, options: ExportOptions): Promi
     throw new UserError(`${options.output}: this must be a folder, not a file`);
   const opened = await openSongFile(path);
   try {
-    const files = await hearing(path, () => rendered(opened, options));
+    const texts = await hearing(path, () => written(opened, options));
+    const files = texts ? [] : await hearing(path, () => rendered(opened, options));
     try {
       mkdirSync(options.output, { recursive: true });
     } catch (error) {
       throw new UserError(`${options.output}: it cannot be made (${(error as NodeJS.ErrnoException).code})`);
     }
-    const outputs: Output[] = [];
+    const outputs: Output[] = (texts ?? []).map(t => ({ path: join(options.output, t.name), data: t.data }));
     for (const { name, channels } of files)
       outputs.push({ path: join(options.output, name), data: await packed(channels, opened.song.sampleRate, options) });
     writeAll(outputs);
   } finally {
     opened.close();
   }
+}
+
+/** What is written down instead of sung; null where sound is asked for. */
+async function written(
+  { song, listener, path }: OpenedSong,
+  { what, track: only }: ExportOptions,
+): Promise<{ name: string; data: string | Uint8Array }[] | null> {
+  if (what !== 'midi' && what !== 'line' && what !== 'musicxml') return null;
+  const voices = song.tracks.filter(t => isVocal(t) && t.segments.length && (only === undefined || t.name === only));
+  if (!voices.length)
+    throw new UserError(
+      only === undefined ? `${path}: nothing is sung in it` : `--track: ${path} has no voice "${only}"`,
+    );
+  const { score } = await listener.planned(song, voices);
+  const base = tidyFileName(song.name) || 'Song';
+  if (what === 'line')
+    return voices.map((t, i) => ({
+      name: stemNames(voices, 'csv')[i],
+      data: pitchLineCsv(score.view(t.id)),
+    }));
+  const all = writtenSong(score, voices);
+  return what === 'midi'
+    ? [{ name: `${base}.mid`, data: writeSongMidi(all, { bends: true, evenVelocities: false }) }]
+    : [{ name: `${base}.musicxml`, data: writeMusicXml(all) }];
 }
 
 interface Sound {
@@ -71,20 +104,35 @@ async function rendered({ song, listener, path }: OpenedSong, options: ExportOpt
     );
   const length = await listener.lengthOf(song);
   const cut = rangeOf(options, song.sampleRate, length);
-  const mix = [new Float32Array(length), new Float32Array(length)];
+  const mixed = (): Float32Array[] => [new Float32Array(length), new Float32Array(length)];
+  const mix = mixed();
+  const fronts = what === 'practice' ? chosen.filter(isVocal).map(track => ({ track, channels: mixed() })) : [];
+  if (what === 'practice' && !fronts.length) throw new UserError(`${path}: nothing is sung in it`);
   const names = stemNames(chosen, format);
   const sounds: Sound[] = [];
   for (const [i, track] of chosen.entries()) {
     const { clips, sources } = await listener.rendered(song, track);
     const joined = composeClips(clips, sources, song.sampleRate, length);
+    const placed = ({ levelDb, pan }: { levelDb: number; pan: number }) =>
+      placedInMix(joined, panGains(levelDb, pan), isLinked(track));
+    if (what === 'mix') addToMix(mix, placed(track));
+    else if (what === 'practice')
+      for (const front of fronts) addToMix(front.channels, placed(practiceLevel(track, front.track.id)));
     // a track alone is as it was sung and edited; together they are the mix
-    const gains = what === 'track' ? ([1, 1] as [number, number]) : panGains(track.levelDb, track.pan);
-    const placed = placedInMix(joined, gains, what !== 'track' && isLinked(track));
-    if (what === 'mix') addToMix(mix, placed);
-    else sounds.push({ name: names[i], channels: placed.map(c => c.subarray(...cut)) });
+    else
+      sounds.push({
+        name: names[i],
+        channels: (what === 'track' ? placedInMix(joined, [1, 1], false) : placed(track)).map(c => c.subarray(...cut)),
+      });
   }
+  const base = tidyFileName(song.name) || 'Song';
   if (what === 'mix')
     sounds.push({ name: `${tidyFileName(song.name, 'mix')}.${format}`, channels: mix.map(c => c.subarray(...cut)) });
+  for (const { track, channels } of fronts)
+    sounds.push({
+      name: `${base}, ${tidyFileName(track.name) || 'voice'} in front.${format}`,
+      channels: channels.map(c => c.subarray(...cut)),
+    });
   return sounds;
 }
 

@@ -14,7 +14,7 @@ import {
 } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { readTake, readWav, writeMidi, unpackFlac, writeWav, type ShownSong } from '@essim/core';
+import { readMelodies, readTake, readWav, writeMidi, unpackFlac, writeWav, type ShownSong } from '@essim/core';
 import { singPhrases } from '@essim/demo';
 import { essim as run } from './essim';
 
@@ -127,6 +127,38 @@ describe('a song', () => {
     const mix = await unpackFlac(new Uint8Array(readFileSync(at('one/quay mix.flac'))), 1e6);
     expect(mix.channels).toHaveLength(2);
     expect(mix.channels[0]).toHaveLength(72000);
+  });
+
+  it('is written down as MIDI, MusicXML and a pitch line, and mixed to practise with', async () => {
+    for (const what of ['midi', 'musicxml', 'line', 'practice'])
+      expect(await essim('export', 'done.essim', '-o', `as-${what}`, '--what', what)).toBeNull();
+    const { tracks } = shown('done.json');
+    const read = readMelodies(new Uint8Array(readFileSync(at('as-midi/quay.mid'))));
+    expect(read.map(t => t.name)).toEqual(['Lead', 'High', 'Double']);
+    read[0].notes.forEach((n, i) => {
+      expect(n.midi).toBe(Math.round(tracks[0].notes[i].meant));
+      expect(n.start).toBeCloseTo(tracks[0].notes[i].start, 1);
+    });
+    const xml = readFileSync(at('as-musicxml/quay.musicxml'), 'utf8');
+    expect(xml.match(/<part-name>[^<]+/g)).toEqual(['<part-name>Lead', '<part-name>High', '<part-name>Double']);
+    expect(xml).toContain('<fifths>2</fifths>');
+    const line = readFileSync(at('as-line/Lead.csv'), 'utf8').split('\n');
+    expect(line[0]).toBe('seconds,midi,hz,sung_midi,sung_hz');
+    const held = tracks[0].notes.find(n => n.end - n.start > 0.4)!;
+    const row = line
+      .find(l => Number(l.split(',')[0]) > (held.start + held.end) / 2)!
+      .split(',')
+      .map(Number);
+    expect(Math.abs(row[1] - held.meant)).toBeLessThan(0.5);
+    expect(row[2]).toBeCloseTo(440 * 2 ** ((row[1] - 69) / 12), 0);
+    expect(readdirSync(at('as-practice')).sort()).toEqual(
+      ['Double', 'High', 'Lead'].map(n => `quay, ${n} in front.wav`),
+    );
+    const mixes = ['Lead', 'Double'].map(n => wav(`as-practice/quay, ${n} in front.wav`).channels[0]);
+    expect(same(mixes[0], mixes[1])).toBe(false);
+    expect(await essim('export', 'done.essim', '-o', 'x', '--what', 'midi', '--track', 'Choir')).toMatch(
+      /no voice "Choir"/,
+    );
   });
 
   it('follows a melody from a file beside the recipe, as a guide and as a whole take', async () => {

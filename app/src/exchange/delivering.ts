@@ -1,16 +1,29 @@
-import { panGains, placedClips, soundsInMix, stemNames, tidyFileName, type PlacedClip, type Track } from '@essim/core';
+import {
+  panGains,
+  placedClips,
+  practiceLevel,
+  soundsInMix,
+  stemNames,
+  tidyFileName,
+  counted,
+  writeMusicXml,
+  writeSongMidi,
+  writtenSong,
+  type PlacedClip,
+  type Track,
+} from '@essim/core';
 import * as Comlink from 'comlink';
 import { toast } from 'sonner';
 import { create } from 'zustand';
 import type { Delivered, Delivery, DeliveryFormat } from '../jobs/deliver';
 import { WorkerHost } from '../jobs/host';
 import type { DeliverWorker } from '../jobs/deliver.worker';
-import { clientOf, editTrackOf, isVocal, opened, songOf, useSession, viewOf } from '../open-song';
+import { clientOf, editTrackOf, isVocal, opened, scoreOf, songOf, useSession, viewOf } from '../open-song';
 import { countingEditsOf, surroundingsNow } from '../open-song/planning';
 
 /** What leaves the program: a track, all stems, the mix. Everything begins at the song's zero and is as long as the song. */
 
-export type DeliveryKind = 'track' | 'stems' | 'mix';
+export type DeliveryKind = 'track' | 'stems' | 'mix' | 'practice';
 export const FORMAT_NAMES: Record<DeliveryFormat, string> = {
   int16: '16-bit',
   int24: '24-bit',
@@ -147,26 +160,44 @@ export async function deliver({ kind, format, asMixed, dither = true, alone = fa
   try {
     const length = await songLength(alone ? tracks : all);
     const job = await worker.ask(w =>
-      w.begin(song.sampleRate, length, format, dither && format !== 'float32', kind === 'stems'),
+      w.begin(song.sampleRate, length, format, dither && format !== 'float32', kind === 'track' ? 'mix' : kind),
     );
     const names = stemNames(tracks, 'wav');
     let made: Delivery | null = null;
-    let coming = renderedTrack(tracks[0]);
-    for (const [i, track] of tracks.entries()) {
-      useDelivering.setState({ kind, name: track.name, done: i, of: tracks.length }, true);
+    const base = tidyFileName(song.name) || 'Song';
+    const gainsOf = (track: Track): [number, number] => {
+      if (kind === 'practice') {
+        const { levelDb, pan } = practiceLevel(track, '');
+        return panGains(levelDb, pan);
+      }
+      return kind === 'mix' || asMixed ? panGains(track.levelDb, track.pan) : [1, 1];
+    };
+    const mixed = kind === 'mix' || kind === 'practice' || asMixed;
+    // each track once, and with mixes to practise with each voice once more: no more than one is held
+    const fronts = kind === 'practice' ? tracks.filter(isVocal) : [];
+    const passes = [
+      ...tracks.map(track => ({ track, front: false })),
+      ...fronts.map(track => ({ track, front: true })),
+    ];
+    let coming = renderedTrack(passes[0].track);
+    for (const [i, { track, front }] of passes.entries()) {
+      useDelivering.setState({ kind, name: track.name, done: i, of: passes.length }, true);
       // one more at the same time: each track has a worker of its own, or shares it with few
-      const next = i + 1 < tracks.length ? renderedTrack(tracks[i + 1]) : coming;
+      const next = i + 1 < passes.length ? renderedTrack(passes[i + 1].track) : coming;
       next.catch(() => {});
       const { clips, sources } = await coming;
       coming = next;
       const delivered = handedOver({
-        file: names[i],
+        file: front ? `${base}, ${tidyFileName(track.name) || 'voice'} in front.wav` : names[i],
         clips,
         sources,
-        gains: kind === 'mix' || asMixed ? panGains(track.levelDb, track.pan) : [1, 1],
-        linked: track.takes.some(t => t.channels === 'linked') && (kind === 'mix' || asMixed),
+        gains: gainsOf(track),
+        linked: track.takes.some(t => t.channels === 'linked') && mixed,
       });
-      if (kind === 'track') made = await worker.ask(() => job.single(delivered));
+      if (front) {
+        const { levelDb, pan } = practiceLevel(track, track.id);
+        await worker.ask(() => job.inFront(delivered, panGains(levelDb, pan)));
+      } else if (kind === 'track') made = await worker.ask(() => job.single(delivered));
       else await worker.ask(() => job.add(delivered));
       if (stopped || songOf(useSession.getState())?.id !== song.id) throw new Error('stopped');
     }
@@ -174,8 +205,8 @@ export async function deliver({ kind, format, asMixed, dither = true, alone = fa
     const name =
       kind === 'mix'
         ? `${tidyFileName(song.name, 'mix')}.wav`
-        : kind === 'stems'
-          ? `${tidyFileName(song.name, 'stems')}.zip`
+        : kind === 'stems' || kind === 'practice'
+          ? `${tidyFileName(song.name, kind)}.zip`
           : `${tidyFileName(song.name, tracks[0].name)}.wav`;
     download(name, made.bytes);
     const clipped = made.peakDb > 0 && format !== 'float32';
@@ -195,3 +226,28 @@ export async function deliver({ kind, format, asMixed, dither = true, alone = fa
 /** Exports the edited track as 24-bit WAV, dry, rounded and as long as it is: the very samples the command line writes. */
 export const exportTrack = (): Promise<void> =>
   deliver({ kind: 'track', format: 'int24', asMixed: false, dither: false, alone: true });
+
+/** The voices of the song written down, with words: as MusicXML, a staff a voice, or as MIDI, bent to what is heard. */
+export function writeDown(as: 'musicxml' | 'midi'): void {
+  const s = useSession.getState();
+  const song = songOf(s);
+  if (!song) return;
+  const voices = song.tracks.filter(t => isVocal(t) && t.segments.length);
+  const why = notReady(voices);
+  if (why) return void toast.error(voices.length ? why : 'Nobody sings here yet.', { id: 'deliver' });
+  const written = writtenSong(scoreOf(s), voices);
+  const name = `${tidyFileName(song.name) || 'Song'}.${as === 'midi' ? 'mid' : 'musicxml'}`;
+  const made =
+    as === 'midi'
+      ? new Blob([writeSongMidi(written, { bends: true, evenVelocities: false }) as Uint8Array<ArrayBuffer>], {
+          type: 'audio/midi',
+        })
+      : new Blob([writeMusicXml(written)], { type: 'application/vnd.recordare.musicxml+xml' });
+  download(name, made);
+  toast.success(
+    `${name}: ${counted(voices.length, 'voice')}, ${counted(
+      written.parts.reduce((n, p) => n + p.notes.length, 0),
+      'note',
+    )}.`,
+  );
+}

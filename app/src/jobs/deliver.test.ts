@@ -29,7 +29,7 @@ const track = (name: string, channels: Float32Array[], fields: Partial<Delivered
   ...fields,
 });
 const job = (format: DeliveryFormat, stems = false, dither = false) =>
-  new DeliverJob(RATE, LENGTH, format, dither, stems);
+  new DeliverJob(RATE, LENGTH, format, dither, stems ? 'stems' : 'mix');
 const bytesOf = async (blob: Blob) => new Uint8Array(await blob.arrayBuffer());
 const wavOf = async (blob: Blob) => readWav(await bytesOf(blob));
 
@@ -109,4 +109,23 @@ describe('stems and mix', () => {
     expect(channels.map(c => c.length)).toEqual([LENGTH, LENGTH]);
     expect(channels.every(c => c.every(v => v === 0))).toBe(true);
   });
+});
+
+test('mixes to practise with have each voice in front of the same others', async () => {
+  const [a, b] = [tone(2000, 300, 0.1), tone(3000, 500, 0.1)];
+  const made = new DeliverJob(RATE, LENGTH, 'float32', false, 'practice');
+  const [one, two] = [track('one', [a], { gains: [0.5, 0.5] }), track('two', [b], { gains: [0.25, 0.25] })];
+  made.add(one);
+  made.add(two);
+  made.inFront({ ...one, file: 'one in front.wav' }, [1, 1]);
+  made.inFront({ ...two, file: 'two in front.wav' }, [1, 0]);
+  const files = unzipSync(await bytesOf(made.finish().bytes));
+  expect(Object.keys(files)).toEqual(['one in front.wav', 'two in front.wav']);
+  const [first, second] = Object.values(files).map(f => readWav(f).channels);
+  for (const i of [10, 500, 1999, 2500]) {
+    expect(first[0][i]).toBeCloseTo((a[i] ?? 0) + 0.25 * (b[i] ?? 0), 5);
+    expect(second[0][i]).toBeCloseTo(0.5 * (a[i] ?? 0) + (b[i] ?? 0), 5);
+    expect(second[1][i]).toBeCloseTo(0.5 * (a[i] ?? 0), 5);
+  }
+  expect(first[0]).toHaveLength(LENGTH);
 });

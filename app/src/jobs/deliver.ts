@@ -20,6 +20,9 @@ export interface Delivery {
   peakDb: number;
 }
 
+/** All tracks as stems in a zip; their mix; or mixes with each voice in front of the others, in a zip. */
+export type DeliveredAs = 'stems' | 'mix' | 'practice';
+
 /** Writes what is delivered, track by track; whole songs never pass the page. */
 export class DeliverJob {
   private readonly chunks: Uint8Array<ArrayBuffer>[] = [];
@@ -27,33 +30,54 @@ export class DeliverJob {
   private mix: Float32Array[] | null = null;
   private peak = 0;
 
-  /** @param length samples of everything that will be written @param stems whether each track goes into a zip */
+  /** @param length samples of everything that will be written */
   constructor(
     private readonly sampleRate: number,
     private readonly length: number,
     private readonly format: DeliveryFormat,
     private readonly dither: boolean,
-    stems: boolean,
+    private readonly as: DeliveredAs,
   ) {
-    this.zip = stems
-      ? new Zip((error, chunk) => {
-          if (error) throw error;
-          this.chunks.push(chunk as Uint8Array<ArrayBuffer>);
-        })
-      : null;
+    this.zip =
+      as !== 'mix'
+        ? new Zip((error, chunk) => {
+            if (error) throw error;
+            this.chunks.push(chunk as Uint8Array<ArrayBuffer>);
+          })
+        : null;
   }
 
   /** Adds a track to the zip or to the mix. */
-  add({ file, clips, sources, gains, linked }: Delivered): void {
+  add(track: Delivered): void {
+    const placed = this.placed(track, track.gains);
+    if (this.as !== 'stems') return addToMix((this.mix ??= this.silence()), placed);
+    this.entry(track.file, placed);
+  }
+
+  /** Adds the mix of all that were added, one of them with other gains, to the zip. @param track as it was added */
+  inFront(track: Delivered, gains: [number, number]): void {
+    const mix = (this.mix ?? this.silence()).map(c => c.slice());
+    const [back, front] = [track.gains, gains].map(g => this.placed(track, g));
+    mix.forEach((c, i) => {
+      const [b, f] = [back, front].map(list => list[Math.min(i, list.length - 1)]);
+      for (let k = 0; k < c.length; k++) c[k] += f[k] - b[k];
+    });
+    this.entry(track.file, mix);
+  }
+
+  private silence(): Float32Array[] {
+    return [new Float32Array(this.length), new Float32Array(this.length)];
+  }
+
+  private placed({ clips, sources, linked }: Delivered, gains: [number, number]): Float32Array[] {
     const joined = composeClips(clips, new Map(sources), this.sampleRate, this.length);
-    const placed = placedInMix(joined, gains, linked);
-    if (!this.zip) {
-      this.mix ??= [new Float32Array(this.length), new Float32Array(this.length)];
-      return addToMix(this.mix, placed);
-    }
+    return placedInMix(joined, gains, linked);
+  }
+
+  private entry(file: string, channels: Float32Array[]): void {
     const entry = new ZipPassThrough(file);
-    this.zip.add(entry);
-    entry.push(this.written(placed), true);
+    this.zip!.add(entry);
+    entry.push(this.written(channels), true);
   }
 
   finish(): Delivery {
@@ -61,16 +85,13 @@ export class DeliverJob {
       this.zip.end();
       return { bytes: new Blob(this.chunks, { type: 'application/zip' }), peakDb: this.peakDb };
     }
-    this.mix ??= [new Float32Array(this.length), new Float32Array(this.length)];
-    const bytes = new Blob([this.written(this.mix)], { type: 'audio/wav' });
+    const bytes = new Blob([this.written(this.mix ?? this.silence())], { type: 'audio/wav' });
     return { bytes, peakDb: this.peakDb };
   }
 
   /** One track on its own. */
   single(track: Delivered): Delivery {
-    const joined = composeClips(track.clips, new Map(track.sources), this.sampleRate, this.length);
-    const placed = placedInMix(joined, track.gains, track.linked);
-    const bytes = new Blob([this.written(placed)], { type: 'audio/wav' });
+    const bytes = new Blob([this.written(this.placed(track, track.gains))], { type: 'audio/wav' });
     return { bytes, peakDb: this.peakDb };
   }
 

@@ -1,5 +1,5 @@
 import * as Comlink from 'comlink';
-import { DeliverJob, type DeliveryFormat } from './deliver';
+import { DeliverJob, type DeliveredAs, type DeliveryFormat } from './deliver';
 
 const job = {
   begin(
@@ -7,9 +7,9 @@ const job = {
     length: number,
     format: DeliveryFormat,
     dither: boolean,
-    stems: boolean,
+    as: DeliveredAs,
   ): DeliverJob & Comlink.ProxyMarked {
-    return Comlink.proxy(new DeliverJob(sampleRate, length, format, dither, stems));
+    return Comlink.proxy(new DeliverJob(sampleRate, length, format, dither, as));
   },
 };
 export type DeliverWorker = typeof job;

@@ -35,3 +35,22 @@ export function chordTones(name: string): number[] {
   if (m[4]) tones.push(pitchClass(LETTERS[m[4]] + accidental(m[5] ?? '')));
   return [...new Set(tones)];
 }
+
+/** A chord's name taken apart; null for what is no chord. */
+export interface ReadChord {
+  /** Letter and -1, 0 or 1. */
+  root: { step: string; alter: number };
+  /** As it is written after the root: "m7". */
+  quality: string;
+  bass: { step: string; alter: number } | null;
+}
+
+export function readChord(name: string): ReadChord | null {
+  const m = chordTones(name).length ? CHORD.exec(name.trim()) : null;
+  if (!m) return null;
+  return {
+    root: { step: m[1], alter: accidental(m[2]) },
+    quality: m[3],
+    bass: m[4] ? { step: m[4], alter: accidental(m[5] ?? '') } : null,
+  };
+}

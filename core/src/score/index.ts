@@ -57,3 +57,4 @@ export {
   type KeyInForce,
 } from './tuning';
 export { claimed, foldedTo, guideNotes, guideOf, offsetFor, type PlacedGuideNote } from './guide';
+export { pitchLineCsv, practiceLevel, writtenSong } from './written';

@@ -1,13 +1,25 @@
-import { soundsInMix } from '@essim/core';
+import { isVocal, soundsInMix } from '@essim/core';
 import type { DeliveryFormat } from '../../jobs/deliver';
 import { Progress } from '../../shell/Progress';
 import { saveBundle, stopBundling, useBundling } from '../../exchange/bundles';
-import { deliver, FORMAT_NAMES, stopDelivering, useDelivering, type DeliveryKind } from '../../exchange/delivering';
+import {
+  deliver,
+  FORMAT_NAMES,
+  stopDelivering,
+  useDelivering,
+  writeDown,
+  type DeliveryKind,
+} from '../../exchange/delivering';
 import { editTrackOf, songOf, useParts } from '../../open-song';
 import { useDeliver } from './state';
 import { FirstSteps } from '../FirstSteps';
 
-const NAMES: Record<DeliveryKind, string> = { stems: 'stems', mix: 'the mix', track: 'the track' };
+const NAMES: Record<DeliveryKind, string> = {
+  stems: 'stems',
+  mix: 'the mix',
+  track: 'the track',
+  practice: 'practice mixes',
+};
 
 /** What is handed over, and in which form. */
 export function DeliverPanel() {
@@ -92,6 +104,33 @@ export function DeliverPanel() {
           </button>
         </div>
       )}
+      <section aria-label="Practising and writing down">
+        <h3 className="mb-1 font-semibold text-ink-2">For singers</h3>
+        <div className="grid grid-cols-2 gap-1.5">
+          <button
+            className="btn col-span-2"
+            disabled={!!running || !sounding.some(isVocal)}
+            title="A mix for each voice with that voice in front, in a zip"
+            onClick={() => go('practice')}
+          >
+            Practice mixes <kbd>Shift P</kbd>
+          </button>
+          <button
+            className="btn"
+            title="A staff a voice, with words, key and chords"
+            onClick={() => writeDown('musicxml')}
+          >
+            MusicXML
+          </button>
+          <button
+            className="btn"
+            title="A track a voice, with words, bent to what is heard"
+            onClick={() => writeDown('midi')}
+          >
+            MIDI
+          </button>
+        </div>
+      </section>
       <section aria-label="Song bundle">
         <h3 className="mb-1 font-semibold text-ink-2">Song bundle</h3>
         <p className="mb-1.5 text-ink-2">

@@ -1,6 +1,6 @@
 import type { Action } from '../../shell/commands';
 import { saveBundle } from '../../exchange/bundles';
-import { deliver } from '../../exchange/delivering';
+import { deliver, writeDown } from '../../exchange/delivering';
 import { useDeliver } from './state';
 
 const now = () => {
@@ -31,5 +31,20 @@ export const DELIVER_ACTIONS: Action[] = [
     group: 'Deliver',
     run: () => void deliver({ kind: 'track', ...now() }),
   },
+  {
+    id: 'practice',
+    name: 'Export practice mixes, each voice in front',
+    keys: ['Shift+P'],
+    group: 'Deliver',
+    run: () => void deliver({ kind: 'practice', ...now() }),
+  },
+  {
+    id: 'musicxml',
+    name: 'Write the voices down as MusicXML',
+    keys: [],
+    group: 'Deliver',
+    run: () => writeDown('musicxml'),
+  },
+  { id: 'midi', name: 'Write the voices down as MIDI', keys: [], group: 'Deliver', run: () => writeDown('midi') },
   { id: 'bundle', name: 'Save the song as a bundle', keys: ['Ctrl+S'], group: 'Song', run: () => void saveBundle() },
 ];
