@@ -7,10 +7,10 @@ import {
   freeWord,
   leavesOf,
   lockTie,
-  moveWord,
+  moveWords,
   setAlign,
   stopAligning,
-  tieWord,
+  tieWords,
   toggleAsSung,
   useAligning,
   type Leaf,
@@ -165,18 +165,18 @@ describe('what is said by hand', () => {
   beforeEach(() => align('ash'));
 
   it('a tie is kept and asked for; what it would cross gives way', async () => {
-    await tieWord(trackNow('ash'), leaf('ash', 2), 2.0);
-    await tieWord(trackNow('ash'), leaf('ash', 4), 4.2);
+    await tieWords(trackNow('ash'), [{ leaf: leaf('ash', 2), heard: 2.0 }]);
+    await tieWords(trackNow('ash'), [{ leaf: leaf('ash', 4), heard: 4.2 }]);
     expect(asked.at(-1)!.ties.map(t => t.lead)).toEqual([2.0, 4.2]);
     // later in the follower and earlier in the lead than the first: the two cannot both hold
-    await tieWord(trackNow('ash'), leaf('ash', 3), 1.5);
+    await tieWords(trackNow('ash'), [{ leaf: leaf('ash', 3), heard: 1.5 }]);
     expect(trackNow('ash').align!.ties.map(t => t.lead)).toEqual([1.5, 4.2]);
     expect(leaf('ash', 3).tied).toBe('tied');
     expect(leaf('ash', 2).tied).toBeNull();
   });
 
   it('a locked tie is met exactly whatever the closeness', async () => {
-    await tieWord(trackNow('ash'), leaf('ash', 2), 2.4);
+    await tieWords(trackNow('ash'), [{ leaf: leaf('ash', 2), heard: 2.4 }]);
     lockTie(trackNow('ash'), leaf('ash', 2), true);
     setAlign('closeness', trackNow('ash'), { closeness: 0 });
     expect(leaf('ash', 2).tied).toBe('locked');
@@ -187,14 +187,14 @@ describe('what is said by hand', () => {
 
   it('a word moved by hand is heard there; as found again, it goes back; a tie given up is aligned anew', async () => {
     const { at, now: was } = leaf('ash', 1);
-    moveWord(trackNow('ash'), leaf('ash', 1), at + 0.2);
+    moveWords(trackNow('ash'), [{ leaf: leaf('ash', 1), to: at + 0.2 }]);
     expect(leaf('ash', 1).moved).toBe(true);
     expect(Math.abs(view('ash').notes[1].onset - at - 0.2)).toBeLessThan(0.002);
     await freeWord(trackNow('ash'), leaf('ash', 1));
     expect(leaf('ash', 1).moved).toBe(false);
     expect(leaf('ash', 1).now).toBeCloseTo(was!, 4);
     const before = asked.length;
-    await tieWord(trackNow('ash'), leaf('ash', 1), 1);
+    await tieWords(trackNow('ash'), [{ leaf: leaf('ash', 1), heard: 1 }]);
     await freeWord(trackNow('ash'), leaf('ash', 1));
     expect(asked).toHaveLength(before + 2);
     expect(trackNow('ash').align!.ties).toEqual([]);

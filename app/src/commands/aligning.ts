@@ -216,34 +216,49 @@ export function leavesOf(s: SessionState, follower: Track): Leaf[] {
   leaves.set(view, { of, leaves: made });
   return made;
 }
-/** The chosen leaf of the shown follower. */
-export function chosenLeaf(s: SessionState): Leaf | null {
+/** The chosen leaves of the shown follower. */
+export function chosenLeaves(s: SessionState): Leaf[] {
   const shown = shownFollower(s);
-  if (!shown || s.selection.trackId !== shown.follower.id) return null;
-  return leavesOf(s, shown.follower).find(l => s.selection.notes.has(l.key)) ?? null;
+  if (!shown || s.selection.trackId !== shown.follower.id) return [];
+  return leavesOf(s, shown.follower).filter(l => s.selection.notes.has(l.key));
 }
 
-/** Moves a word by hand: where its onset is heard, song time. */
-export function moveWord(follower: Track, leaf: Leaf, to: number, how?: How): void {
-  const moved = (follower.align ?? usualAlign).moved.filter(m => Math.abs(m.at - leaf.at) > SAME_WORD);
+/** The first of them. */
+export const chosenLeaf = (s: SessionState): Leaf | null => chosenLeaves(s)[0] ?? null;
+
+/** Moves words by hand: where the onset of each is heard, song time. */
+export function moveWords(follower: Track, moves: readonly { leaf: Leaf; to: number }[], how?: How): void {
+  const away = (at: number) => moves.every(m => Math.abs(at - m.leaf.at) > SAME_WORD);
+  const kept = (follower.align ?? usualAlign).moved.filter(m => away(m.at));
+  const [first] = moves;
   setAlign(
-    `Move “${leaf.word || 'a syllable'}”`,
+    moves.length === 1 ? `Move “${first.leaf.word || 'a syllable'}”` : `Move ${moves.length} syllables`,
     follower,
-    { moved: [...moved, { at: leaf.at, to: Math.max(0, to) }].sort((a, b) => a.at - b.at) },
+    {
+      moved: [...kept, ...moves.map(m => ({ at: m.leaf.at, to: Math.max(0, m.to) }))].sort((x, y) => x.at - y.at),
+    },
     how,
   );
 }
 
-/** Ties a syllable of the follower to a moment of the lead as heard, and aligns its neighbourhood anew. */
-export async function tieWord(follower: Track, leaf: Leaf, heard: number, locked = false): Promise<void> {
+/** Ties syllables of the follower, each to a moment of the lead as heard, and aligns their neighbourhood anew. */
+export async function tieWords(
+  follower: Track,
+  pairs: readonly { leaf: Leaf; heard: number }[],
+  locked = false,
+): Promise<void> {
   const song = songOf(state());
   const stackLead = song && trackOf(state(), follower.followsId ?? '');
   const bent = song && stackLead ? heardMap(song, stackLead) : null;
-  // a locked tie is met where it is heard; another is found in what the lead sang
-  const lead = bent && !locked ? bent.backward(heard) : heard;
-  const tie = Object.assign(new TieMark(), { follower: leaf.at, lead, ...(locked ? { locked } : {}) });
-  const align = withTie(follower.align ?? usualAlign, tie);
-  await alignTracks([{ ...follower, align }], `Tie “${leaf.word || 'a syllable'}”`);
+  let align = follower.align ?? usualAlign;
+  for (const { leaf, heard } of pairs) {
+    // a locked tie is met where it is heard; another is found in what the lead sang
+    const lead = bent && !locked ? bent.backward(heard) : heard;
+    align = withTie(align, Object.assign(new TieMark(), { follower: leaf.at, lead, ...(locked ? { locked } : {}) }));
+  }
+  const [first] = pairs;
+  const label = pairs.length === 1 ? `Tie “${first.leaf.word || 'a syllable'}”` : `Tie ${pairs.length} syllables`;
+  await alignTracks([{ ...follower, align }], label);
 }
 
 /** Locks or unlocks the tie of a syllable. */

@@ -4,7 +4,7 @@ import { toast } from 'sonner';
 import { create } from 'zustand';
 import type { BundleJob } from '../jobs/bundle.worker';
 import { inWorker } from '../jobs/host';
-import { download } from './delivering';
+import { download } from './download';
 import { newId } from '../keeping/ids';
 import { isVocal, songOf, useSession, viewOf } from '../open-song';
 import { withRecordings } from '../keeping/locks';

@@ -16,6 +16,7 @@ import * as Comlink from 'comlink';
 import { toast } from 'sonner';
 import { create } from 'zustand';
 import type { Delivered, Delivery, DeliveryFormat } from '../jobs/deliver';
+import { download } from './download';
 import { WorkerHost } from '../jobs/host';
 import type { DeliverWorker } from '../jobs/deliver.worker';
 import { clientOf, editTrackOf, isVocal, opened, scoreOf, songOf, useSession, viewOf } from '../open-song';
@@ -34,16 +35,6 @@ export const FORMAT_NAMES: Record<DeliveryFormat, string> = {
 export const useDelivering = create<{ kind: DeliveryKind; name: string; done: number; of: number } | null>(() => null);
 let stopped = false;
 export const stopDelivering = (): void => void (stopped = true);
-
-/** Hands a file to the browser to save. */
-export function download(name: string, bytes: Blob): void {
-  const url = URL.createObjectURL(bytes);
-  const a = document.createElement('a');
-  a.href = url;
-  a.download = name;
-  a.click();
-  setTimeout(() => URL.revokeObjectURL(url), 10000);
-}
 
 /** A take as edited. One that came into the comp a moment ago is waited for. @throws when it cannot be had */
 async function renderedTake(track: Track, takeId: string): Promise<Float32Array[]> {

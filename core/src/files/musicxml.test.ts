@@ -1,4 +1,4 @@
-import { create } from 'xmlbuilder2';
+import { XMLParser } from 'fast-xml-parser';
 import { BarGrid, type TempoMap } from '../music';
 import { spelled, writeMusicXml } from './musicxml';
 import type { WrittenNote, WrittenSong } from './written';
@@ -47,25 +47,21 @@ interface Element {
   children: Element[];
   text: string;
 }
+const parser = new XMLParser({ preserveOrder: true, ignoreAttributes: false, parseTagValue: false, trimValues: true });
+type Raw = Record<string, Raw[] | string> & { ':@'?: Record<string, string> };
 /** Elements in the order in which they stand. */
 function parsed(xml: string): Element {
-  interface Node {
-    nodeType: number;
-    nodeName: string;
-    nodeValue: string | null;
-    childNodes: Iterable<Node>;
-    attributes: Iterable<{ name: string; value: string }>;
-  }
-  const of = (node: Node): Element => ({
-    name: node.nodeName,
-    attributes: Object.fromEntries([...node.attributes].map(a => [a.name, a.value])),
-    children: [...node.childNodes].filter(c => c.nodeType === 1).map(of),
-    text: [...node.childNodes]
-      .map(c => (c.nodeType === 3 ? c.nodeValue : ''))
-      .join('')
-      .trim(),
-  });
-  return of(create(xml).root().node as unknown as Node);
+  const of = (raw: Raw): Element => {
+    const name = Object.keys(raw).find(k => k !== ':@')!;
+    const inner = raw[name] as Raw[];
+    return {
+      name,
+      attributes: Object.fromEntries(Object.entries(raw[':@'] ?? {}).map(([k, v]) => [k.slice(2), v])),
+      children: inner.filter(c => !('#text' in c)).map(of),
+      text: inner.map(c => (c['#text'] as string | undefined) ?? '').join(''),
+    };
+  };
+  return of((parser.parse(xml) as Raw[]).find(r => 'score-partwise' in r)!);
 }
 const all = (e: Element, name: string): Element[] => [
   ...(e.name === name ? [e] : []),

@@ -1,11 +1,32 @@
-import { create } from 'xmlbuilder2';
-import type { XMLBuilder } from 'xmlbuilder2/lib/interfaces';
+import { XMLBuilder } from 'fast-xml-parser';
 import { BarGrid, readChord, stepName, type Key } from '../music';
 import type { Seconds } from '../units';
 import { fifthsOf, NO_TEMPO } from './midi';
 import type { WrittenNote, WrittenPart, WrittenSong } from './written';
 
 /** MusicXML 4.0, partwise: a staff a voice, with words, key, metre, tempo and chords. */
+
+const HEAD = `<?xml version="1.0" encoding="UTF-8"?>
+<!DOCTYPE score-partwise PUBLIC "-//Recordare//DTD MusicXML 4.0 Partwise//EN" "http://www.musicxml.org/dtds/partwise.dtd">
+`;
+const builder = new XMLBuilder({ preserveOrder: true, ignoreAttributes: false, format: true, suppressEmptyNode: true });
+
+/** An element that is being written; its children stand as they are added. */
+class Node {
+  readonly children: object[] = [];
+
+  ele(name: string, attributes: Readonly<Record<string, string>> = {}): Node {
+    const node = new Node();
+    this.children.push({
+      [name]: node.children,
+      ':@': Object.fromEntries(Object.entries(attributes).map(([k, v]) => [`@_${k}`, clean(v)])),
+    });
+    return node;
+  }
+  txt(text: string): void {
+    this.children.push({ '#text': clean(text) });
+  }
+}
 
 /** Of a quarter. */
 const DIVISIONS = 4;
@@ -64,21 +85,15 @@ export function writeMusicXml(song: WrittenSong): string {
   const barOf = (division: number) => grid.place(division / DIVISIONS).bar;
   const first = Math.min(1, ...all.map(p => barOf(p.from)));
   const last = Math.max(1, ...all.map(p => barOf(p.to - 1)));
-  const root = create({ version: '1.0', encoding: 'UTF-8' })
-    .dtd({
-      name: 'score-partwise',
-      pubID: '-//Recordare//DTD MusicXML 4.0 Partwise//EN',
-      sysID: 'http://www.musicxml.org/dtds/partwise.dtd',
-    })
-    .ele('score-partwise', { version: '4.0' });
-  root.ele('work').ele('work-title').txt(clean(song.name));
+  const root = new Node();
+  root.ele('work').ele('work-title').txt(song.name);
   root.ele('identification').ele('encoding').ele('software').txt('Essim');
   const list = root.ele('part-list');
   parts.forEach(({ part }, i) =>
     list
       .ele('score-part', { id: `P${i + 1}` })
       .ele('part-name')
-      .txt(clean(part.name)),
+      .txt(part.name),
   );
   parts.forEach(({ part, placed: notes }, i) => {
     const staff = root.ele('part', { id: `P${i + 1}` });
@@ -101,7 +116,7 @@ export function writeMusicXml(song: WrittenSong): string {
       for (const piece of inBar(notes, from, to)) notesOf(measure, piece, song.key, words);
     }
   });
-  return root.doc().end({ prettyPrint: true });
+  return `${HEAD}${builder.build([{ 'score-partwise': root.children, ':@': { '@_version': '4.0' } }]) as string}`;
 }
 
 /** What XML cannot hold is left out. */
@@ -148,7 +163,7 @@ function inBar(
 }
 
 function attributes(
-  measure: XMLBuilder,
+  measure: Node,
   song: WrittenSong,
   part: WrittenPart,
   grid: BarGrid,
@@ -180,7 +195,7 @@ function attributes(
   if (!bass && middle < TENOR_UNDER) clef.ele('clef-octave-change').txt('-1');
 }
 
-function tempo(measure: XMLBuilder, bpm: number): void {
+function tempo(measure: Node, bpm: number): void {
   const rounded = String(Math.round(bpm * 100) / 100);
   const direction = measure.ele('direction', { placement: 'above' });
   const metronome = direction.ele('direction-type').ele('metronome');
@@ -189,7 +204,7 @@ function tempo(measure: XMLBuilder, bpm: number): void {
   direction.ele('sound', { tempo: rounded });
 }
 
-function harmony(measure: XMLBuilder, name: string, offset: number): void {
+function harmony(measure: Node, name: string, offset: number): void {
   const chord = readChord(name);
   if (!chord) return;
   const out = measure.ele('harmony');
@@ -230,7 +245,7 @@ function syllables({ notes }: WrittenPart): Map<WrittenNote, { text: string; syl
 
 /** One stretch of a bar as as many notes as it takes to write it. */
 function notesOf(
-  measure: XMLBuilder,
+  measure: Node,
   { from, to, note, tied }: Placed & { tied: { stop: boolean; start: boolean } },
   key: Key | null,
   words: ReturnType<typeof syllables>,
@@ -265,7 +280,7 @@ function notesOf(
     if (word) {
       const lyric = out.ele('lyric', { number: '1' });
       lyric.ele('syllabic').txt(word.syllabic);
-      lyric.ele('text').txt(clean(word.text));
+      lyric.ele('text').txt(word.text);
     }
     begun = true;
   }

@@ -1,4 +1,4 @@
-import { usualAlign } from '../score';
+import { counterpartsOf, notesBeside, pitchNow, usualAlign, type Counterparts, type TrackNote } from '../score';
 import {
   AlignRule,
   circles,
@@ -10,8 +10,10 @@ import {
   type Track,
   type TrackFields,
 } from '../song';
-import { counted } from '../units';
-import { Refused, type Intent, type Stage } from './intent';
+import { counted, type Span } from '../units';
+import { editOf, withEdits, type NoteChange } from './edit-notes';
+import { notesOf, Refused, type Intent, type Stage, type TargetNote } from './intent';
+import { retimed } from './time';
 
 /** Stacks: who leads, who follows, how near. */
 
@@ -166,4 +168,67 @@ const leave: Intent = {
   },
 };
 
-export const STACK_INTENTS: readonly Intent[] = [follow, align, tie, leave];
+const pull: Intent = {
+  name: 'pull',
+  title: 'Pull to the lead',
+  about: 'Pulls where notes of followers begin and end, or their pitch, to what their lead sings there.',
+  on: 'notes',
+  hears: true,
+  args: [{ name: 'what', about: 'what of them', kind: 'choice', of: ['borders', 'pitch'], required: true }],
+  act(stage, { what }) {
+    const { score } = stage;
+    const byTrack = new Map<Track, { t: TargetNote; leads: TrackNote[]; beside: Counterparts }[]>();
+    for (const t of notesOf(stage)) {
+      const beside = t.track.part ? null : counterpartsOf(score, t.track);
+      if (!beside || beside.alone(t.note)) continue;
+      const leads = notesBeside(beside, score.view(beside.lead.id), t.note);
+      if (leads.length) byTrack.set(t.track, [...(byTrack.get(t.track) ?? []), { t, leads, beside }]);
+    }
+    const all = [...byTrack.values()].flat();
+    if (!all.length) throw new Refused('none of these notes has a counterpart in a lead');
+    if (what === 'borders')
+      return retimed(
+        stage,
+        `Borders of ${counted(all.length, 'note')} to the lead’s`,
+        byTrack.keys(),
+        (timing, track) =>
+          timing.pulled(
+            new Map(byTrack.get(track)!.map(({ t, leads, beside }) => [t.note.key, bordersIn(beside, leads, t.note)])),
+          ),
+      );
+    const changes = all.map(({ t, leads, beside }): NoteChange => {
+      const own = score.view(beside.lead.id);
+      const lead = pitchNow(own, leads[0]) ?? leads[0].sung;
+      const apart = t.note.sung - lead;
+      // a double sings what its lead does, in its own octave; a harmony keeps its interval
+      const interval = t.track.role === 'double' ? 12 * Math.round(apart / 12) : Math.round(apart);
+      return [t.note, { ...editOf(score, t), target: Math.round((lead + interval) * 1000) / 1000 }];
+    });
+    return {
+      label: `Pitch of ${counted(all.length, 'note')} to the lead’s`,
+      song: withEdits(score, changes, stage.newId),
+    };
+  },
+};
+
+/** A border of the lead so near where a follower's belongs is that border, s. */
+const SAME_BORDER = 0.25;
+
+/** Where a follower's note begins and ends in its lead. */
+function bordersIn(beside: Counterparts, leads: readonly TrackNote[], note: TrackNote): Span {
+  const near = (wanted: number, borders: readonly number[]) => {
+    const best = borders.reduce((a, b) => (Math.abs(b - wanted) < Math.abs(a - wanted) ? b : a));
+    return Math.abs(best - wanted) < SAME_BORDER ? best : wanted;
+  };
+  const start = near(
+    beside.inLead(note.start),
+    leads.map(l => l.start),
+  );
+  const end = near(
+    beside.inLead(note.end),
+    leads.map(l => l.end),
+  );
+  return end - start > 0.03 ? { start, end } : { start, end: start + Math.max(0.03, note.end - note.start) };
+}
+
+export const STACK_INTENTS: readonly Intent[] = [follow, align, tie, leave, pull];

@@ -50,7 +50,7 @@ export function withRoom<T>(make: () => T): T {
 }
 
 /** Each track with other anchors. @throws Refused with the reason where there is no room */
-function retimed(
+export function retimed(
   stage: Stage,
   label: string,
   tracks: Iterable<Track>,

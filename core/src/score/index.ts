@@ -58,3 +58,11 @@ export {
 } from './tuning';
 export { claimed, foldedTo, guideNotes, guideOf, offsetFor, type PlacedGuideNote } from './guide';
 export { pitchLineCsv, practiceLevel, writtenSong } from './written';
+export {
+  counterpartsOf,
+  notesBeside,
+  stackReport,
+  stackReportCsv,
+  type Counterparts,
+  type SyllableReport,
+} from './counterpart';

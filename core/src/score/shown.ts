@@ -1,12 +1,12 @@
-import { offsetsOf } from '../align';
 import { BarGrid, stepName, type Key } from '../music';
 import { HOP } from '../read';
 import { commonLag, inTimeScore, inTuneScore, meanLevel } from '../measure';
-import { TimeMap, wordOver, type Track } from '../song';
+import { wordOver, type Track } from '../song';
 import type { Cents, Decibels, HeardSeconds, Midi, Span } from '../units';
 import { hintsOf, type HintKind } from './hints';
 import { pitchNow } from './pitch-now';
-import { heardMap, meetingsWithLead } from './place';
+import { counterpartsOf } from './counterpart';
+import { heardMap } from './place';
 import type { Score } from './score';
 import type { TrackNote, TrackView } from './track-view';
 
@@ -83,7 +83,7 @@ const EDGE = 0.04;
 function shownTrack(score: Score, track: Track): ShownTrack {
   const view = score.view(track.id);
   const lead = track.followsId ? score.track(track.followsId) : undefined;
-  const offsets = offsetsFor(score, track, view);
+  const offsets = counterpartsOf(score, track)?.offsets.map(o => o.now) ?? view.notes.map(() => null);
   const leadLine = lead ? score.view(lead.id).line : null;
   return {
     name: track.name,
@@ -127,16 +127,6 @@ function shownTrack(score: Score, track: Track): ShownTrack {
 function meanOf(gainDb: Float32Array | null, { start, end }: Span): Decibels {
   const part = gainDb?.subarray(Math.round(start / HOP), Math.max(Math.round(start / HOP) + 1, Math.round(end / HOP)));
   return part?.length ? part.reduce((sum, v) => sum + v, 0) / part.length : 0;
-}
-
-/** How late each note comes now beside its lead, s; null without a counterpart. */
-function offsetsFor(score: Score, track: Track, view: TrackView): (number | null)[] {
-  const meetings = meetingsWithLead(score.song, track);
-  if (!meetings || !track.found) return view.notes.map(() => null);
-  const bent = heardMap(score.song, track);
-  const sung = (t: number) => (bent ? bent.backward(t) : t);
-  const syllables = view.notes.map(n => ({ start: sung(n.start), end: sung(n.end), onset: sung(n.onset) }));
-  return offsetsOf(syllables, { map: meetings, apart: track.found.apart }, bent ?? TimeMap.identity).map(o => o.now);
 }
 
 /** Cents from the lead's pitch while a note is sung, whole semitones taken off, for a harmony keeps its interval. */

@@ -409,6 +409,24 @@ export class Timing {
     );
   }
 
+  /** Anchors for notes each of which begins and ends where it is said. @throws NoRoom */
+  pulled(to: ReadonlyMap<string, Span<HeardSeconds>>): TimeAnchor[] {
+    const asked: Asked[] = [];
+    for (const [first, last] of this.runs(new Set(to.keys()))) {
+      const body: Asked[] = [];
+      for (let i = first; i <= last; i++) {
+        const n = this.notes[i];
+        const { start, end } = to.get(n.key)!;
+        // where one goes over into the next, the border is where the next begins
+        if (body.length && n.start - body[body.length - 1].from < JOINED) body.pop();
+        body.push({ from: n.start, to: start, holds: 'set' }, { from: n.end, to: end, holds: 'set' });
+      }
+      if (body.some((a, i) => i && a.to < body[i - 1].to + NOTHING)) throw new NoRoom('they would not run forward');
+      asked.push(...this.bounded(body, first, last, false, false));
+    }
+    return this.with(distinct(asked));
+  }
+
   /** What was asked of some notes with what stays on either side of them. */
   private bounded(body: Asked[], first: number, last: number, gapBefore: boolean, gapAfter: boolean): Asked[] {
     const [a, z] = [body[0], body[body.length - 1]];

@@ -9,6 +9,7 @@ import { leavesOf, shownFollower, stackOf } from '../../commands/aligning';
 import { editTrack, look, songOf, useSession, viewOf, type SessionState } from '../../open-song';
 import { mirrorLayout } from '../../field/draw/mirror';
 import { alignDress, type AlignScene } from './draw';
+import { withFan } from './fan';
 import { useAlign } from './state';
 import { alignTool } from './tool';
 
@@ -48,7 +49,8 @@ export function AlignDesk() {
   const tying = useAlign(s => s.tying);
   const shown = shownFollower(session);
   const dress = dressOf(session, tying);
-  const { scene, version, trackName } = useScene(dress ?? PLAIN, true);
+  const fan = useAlign(s => s.fan);
+  const { scene, version, trackName } = useScene(fan && dress ? withFan(dress) : (dress ?? PLAIN), true);
   const followerId = shown?.follower.id;
   const leadId = shown?.lead.id;
   const editId = session.editTrackId;

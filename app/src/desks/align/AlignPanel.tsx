@@ -1,11 +1,10 @@
-import { UNNATURAL, type Track } from '@essim/core';
+import type { Track } from '@essim/core';
 import { Faders } from '../../shell/Fader';
 import { Progress } from '../../shell/Progress';
 import {
   chosenLeaf,
   freeWord,
   isCurrent,
-  leavesOf,
   lockTie,
   setAlign,
   shownFollower,
@@ -15,14 +14,15 @@ import {
   type Leaf,
 } from '../../commands/aligning';
 import { usualAlign } from '@essim/core';
-import { editTrackOf, isVocal, seek, useParts, useSession, viewOf } from '../../open-song';
+import { editTrackOf, isVocal, useParts, useSession, viewOf } from '../../open-song';
 import { follow, leadStack } from '../../commands/tracks';
 import { FirstSteps } from '../FirstSteps';
 import { LikenessCard } from '../Likeness';
+import { StackReport } from './Report';
+import { StartChoice } from './StartChoice';
 import { useAlign } from './state';
-import { alignAll, alignShown, chooseLeaf, keepAsSung, tieChosen } from './tying';
+import { alignAll, alignShown, keepAsSung, pullChosen, tieChosen } from './tying';
 
-const TOGETHER = 0.02;
 const ms = (s: number) => `${Math.abs(Math.round(s * 1000))} ms`;
 const when = (s: number) => (Math.abs(s) < 0.0015 ? 'together' : `${ms(s)} ${s > 0 ? 'late' : 'early'}`);
 
@@ -34,7 +34,7 @@ export function AlignPanel() {
   const stack = stackOf(session);
   if (!shown || !stack) return <NoStack />;
   const { lead, follower } = shown;
-  const leaves = leavesOf(session, follower);
+  const found = stack.followers.filter(t => t.found);
   const ready = [lead, follower].every(t => viewOf(session, t.id).status === 'ready');
   const stale = !!follower.found && !isCurrent(lead, follower);
   return (
@@ -56,6 +56,7 @@ export function AlignPanel() {
             Let it lead
           </button>
         </h3>
+        <StartChoice follower={follower} />
         <Faders
           faders={FOLLOWS}
           values={follower.align ?? usualAlign}
@@ -96,7 +97,7 @@ export function AlignPanel() {
         </>
       )}
       <Tools follower={follower} />
-      {follower.found && <Report leaves={leaves} follower={follower} confidence={follower.found.confidence} />}
+      {follower.found && <StackReport followers={found} confidence={follower.found.confidence} />}
       {follower.found && <LikenessCard a={follower} b={lead} />}
     </div>
   );
@@ -200,6 +201,8 @@ const FOLLOWS = [
     rest: 1.6,
     text: (v: number) => `${v.toFixed(1)}×`,
   },
+  { field: 'scatterTime', label: 'Scatter', low: 0, high: 200, step: 1, unit: ' %', rest: 0 },
+  { field: 'scatterPitch', label: 'In pitch', low: 0, high: 200, step: 1, unit: ' %', rest: 0 },
 ] as const;
 
 function Tools({ follower }: { follower: Track }) {
@@ -214,67 +217,29 @@ function Tools({ follower }: { follower: Track }) {
       </p>
     );
   return (
-    <div className="flex gap-1.5">
+    <div className="grid grid-cols-2 gap-1.5">
       <button className="btn flex-1" onClick={tieChosen} disabled={!chosen || !follower.found}>
         Tie <kbd>T</kbd>
       </button>
       <button className="btn flex-1" onClick={keepAsSung} disabled={!chosen || !follower.found}>
         As sung <kbd>U</kbd>
       </button>
+      <button
+        className="btn flex-1"
+        title="Where the chosen syllables begin and end, to the lead’s"
+        onClick={() => pullChosen('borders')}
+        disabled={!chosen || !follower.found}
+      >
+        Borders <kbd>E</kbd>
+      </button>
+      <button
+        className="btn flex-1"
+        title="The pitch of the chosen syllables to the lead’s; a harmony keeps its interval"
+        onClick={() => pullChosen('pitch')}
+        disabled={!chosen || !follower.found}
+      >
+        Pitch <kbd>R</kbd>
+      </button>
     </div>
-  );
-}
-
-/** Less than this of what matches stands out from what does not: the pair may be of different words. */
-const DOUBTFUL = 0.2;
-
-function Report({ leaves, follower, confidence }: { leaves: Leaf[]; follower: Track; confidence: number }) {
-  const paired = leaves.filter(l => l.now !== null);
-  const together = paired.filter(l => Math.abs(l.now!) <= TOGETHER).length;
-  const before = paired.filter(l => Math.abs(l.sung!) <= TOGETHER).length;
-  const alone = leaves.filter(l => l.now === null);
-  const bent = leaves.filter(l => l.now !== null && (l.stretch > UNNATURAL || l.stretch < 1 / UNNATURAL));
-  const list = (of: Leaf[]) => (
-    <span className="text-right">
-      {of.length}
-      {of.slice(0, 2).map(l => (
-        <button
-          key={l.key}
-          className="ml-1 font-semibold text-teal"
-          onClick={() => {
-            chooseLeaf(follower.id, l.key);
-            seek(Math.max(0, l.start - 0.3));
-          }}
-        >
-          “{l.word || '…'}”
-        </button>
-      ))}
-    </span>
-  );
-  return (
-    <section aria-label="Whole song">
-      <h3 className="mb-1 font-semibold text-ink-2">Whole song</h3>
-      <div className="card tabular-nums">
-        <p className="flex justify-between" data-testid="together">
-          <span>Syllables together</span>
-          <b>
-            {together} of {paired.length}
-          </b>
-        </p>
-        <p className="flex justify-between text-ink-2">
-          <span>as sung</span>
-          <span>{before}</span>
-        </p>
-        <p className="mt-1 flex justify-between">
-          <span>Only in one voice</span>
-          {list(alone)}
-        </p>
-        <p className="mt-1 flex justify-between">
-          <span>Bent too far</span>
-          {list(bent)}
-        </p>
-      </div>
-      {confidence < DOUBTFUL && <p className="mt-1.5 text-amber">The two hardly match. Do they sing the same words?</p>}
-    </section>
   );
 }

@@ -1,7 +1,18 @@
 import type { Action } from '../../shell/commands';
 import { editTrackOf, useSession } from '../../open-song';
 import { leadStack } from '../../commands/tracks';
-import { alignAll, alignShown, cancelTie, finishTie, freeChosen, keepAsSung, stepTie, tieChosen } from './tying';
+import {
+  alignAll,
+  alignShown,
+  cancelTie,
+  finishTie,
+  freeChosen,
+  keepAsSung,
+  pullChosen,
+  stepTie,
+  tieChosen,
+} from './tying';
+import { toggleFan } from './fan';
 import { useAlign } from './state';
 
 const TYING: Action[] = [
@@ -31,6 +42,21 @@ export const ALIGN_ACTIONS: Action[] = [
   { id: 'align-all', name: 'Align every follower of the stack', keys: ['Shift+S'], group: 'Align', run: alignAll },
   { id: 'tie', name: 'Tie the chosen word to a word of the lead', keys: ['T'], group: 'Align', run: tieChosen },
   { id: 'as-sung-span', name: 'Leave as sung, or follow again', keys: ['U'], group: 'Align', run: keepAsSung },
+  {
+    id: 'pull-borders',
+    name: 'Borders of these syllables to the lead’s',
+    keys: ['E'],
+    group: 'Align',
+    run: () => pullChosen('borders'),
+  },
+  {
+    id: 'pull-pitch',
+    name: 'Pitch of these syllables to the lead’s',
+    keys: ['R'],
+    group: 'Align',
+    run: () => pullChosen('pitch'),
+  },
+  { id: 'fan', name: 'Spread coinciding notes apart', keys: ['Shift+F'], group: 'Align', run: toggleFan },
   {
     id: 'lead-stack',
     name: 'This track leads its stack',

@@ -1,4 +1,4 @@
-import { FoundAlignment } from '@essim/core';
+import { FoundAlignment, select, usualAlign } from '@essim/core';
 import { xOf, yOf } from '../../field/viewport';
 import { mirrorAxes, mirrorLayout, offsetsOf, offsetY } from '../../field/draw/mirror';
 import { cursorAt, Press, type FieldPointer } from '../../field/tool';
@@ -9,7 +9,9 @@ import { songOf, undo, useSession } from '../../open-song';
 import { setOpened } from '../../open-song/state';
 import { now, open, settled, song, sung, take, track, withSound } from '../../testing';
 import { alignTool } from './tool';
-import { cancelTie, finishTie, freeChosen, keepAsSung, stepTie, tieChosen } from './tying';
+import { toggleFan } from './fan';
+import { forgetStart, keepStart, ownStarts, startOf, STARTS } from './starts';
+import { cancelTie, finishTie, freeChosen, keepAsSung, pullChosen, stepTie, tieChosen } from './tying';
 import { useAlign } from './state';
 
 /** The pointer and the keys at the Align desk, over a scene of six syllables a second apart, each 50 ms late. */
@@ -127,6 +129,103 @@ describe('a leaf dragged', () => {
     expect(press.move({ ...start, y: start.y + 30 })).toBeNull();
     expect(trackNow('ash').align?.moved ?? []).toEqual([]);
   });
+});
+
+describe('several leaves', () => {
+  const chooseThree = () =>
+    useSession.setState({
+      selection: select('ash', [leaves()[0].key, leaves()[1].key, leaves()[4].key]),
+    });
+
+  it('move together by the one that is dragged; a click alone chooses that one', () => {
+    chooseThree();
+    const start = onLeaf(1);
+    const press = new Press(start, alignTool);
+    expect(press.move({ ...start, y: offsetY(layout, leaves()[1].now! + 0.04) })!.tag!.text).toContain('3 syllables');
+    press.up(start);
+    expect(s().history!.entries).toHaveLength(1);
+    const { moved } = trackNow('ash').align!;
+    expect(moved).toHaveLength(3);
+    for (const i of [0, 1, 4]) expect(leaves()[i].now!).toBeCloseTo(0.04, 2);
+    const again = onLeaf(4);
+    new Press(again, alignTool).up(again);
+    expect(s().selection.notes).toEqual(new Set([leaves()[4].key]));
+  });
+
+  it('are tied together, each as far from where it was found', async () => {
+    chooseThree();
+    tieChosen();
+    stepTie(1);
+    finishTie();
+    await settled(() => trackNow('ash').align?.ties.length === 3);
+    const { ties } = trackNow('ash').align!;
+    expect(ties.map(t => Math.round(t.lead - t.follower))).toEqual([1, 1, 1]);
+  });
+
+  it('are left as sung together', () => {
+    chooseThree();
+    keepAsSung();
+    expect(trackNow('ash').align!.asSung).toHaveLength(1);
+  });
+});
+
+describe('the fan', () => {
+  afterEach(() => useAlign.setState({ fan: false }));
+
+  it('spreads notes that coincide, and the one that is picked is edited', () => {
+    const middle = (by: number) => point('field', 2.4, yOf(view, layout, 60) + by);
+    const flat = middle(7);
+    new Press(flat, alignTool).up(flat);
+    expect(s().editTrackId).not.toBe('ash');
+    toggleFan();
+    expect(cursorAt(alignTool, middle(7))).toBe('pointer');
+    new Press(middle(7), alignTool).up(middle(7));
+    expect(s().editTrackId).toBe('ash');
+    expect(s().selection.notes.size).toBe(1);
+    new Press(middle(-7), alignTool).up(middle(-7));
+    expect(s().editTrackId).toBe('lead');
+  });
+});
+
+describe('starting points', () => {
+  const given = globalThis as { localStorage?: unknown };
+  beforeAll(() => {
+    const kept = new Map<string, string>();
+    given.localStorage = {
+      getItem: (k: string) => kept.get(k) ?? null,
+      setItem: (k: string, v: string) => void kept.set(k, v),
+    };
+  });
+  afterAll(() => delete given.localStorage);
+
+  it('are ours and the user’s own, kept with the browser', () => {
+    const rule = { ...usualAlign, closeness: 70, lean: 20 };
+    expect(startOf(usualAlign, STARTS)?.name).toBe('Time alone');
+    expect(keepStart('Quay', rule)).toBe(true);
+    expect(keepStart('  ', rule)).toBe(false);
+    expect(startOf(rule, ownStarts())?.name).toBe('Quay');
+    localStorage.setItem('essim align starts', '[{"name":"bad","closeness":"x"}, 3]');
+    expect(ownStarts()).toEqual([]);
+    localStorage.setItem('essim align starts', 'no list');
+    expect(ownStarts()).toEqual([]);
+    keepStart('Quay', rule);
+    forgetStart('Quay');
+    expect(ownStarts()).toEqual([]);
+  });
+});
+
+describe('pulling to the lead', () => {
+  it('needs chosen syllables, and is one step', () => {
+    pullChosen('borders');
+    expect(s().history!.entries).toHaveLength(0);
+    chooseThree();
+    pullChosen('borders');
+    expect(s().history!.entries.map(e => e.label)).toEqual([expect.stringContaining('Borders of 3 notes')]);
+    pullChosen('pitch');
+    expect(s().history!.entries).toHaveLength(2);
+  });
+  const chooseThree = () =>
+    useSession.setState({ selection: select('ash', [leaves()[0].key, leaves()[1].key, leaves()[4].key]) });
 });
 
 describe('a word of the mirror', () => {

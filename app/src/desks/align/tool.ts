@@ -1,12 +1,21 @@
 import { pointAt } from '../../commands/corrections';
 import { extend, select, selectSpan, type Track } from '@essim/core';
-import { leavesOf, moveWord, shownFollower, tieWord, toggleAsSung, type Leaf } from '../../commands/aligning';
+import {
+  chosenLeaves,
+  leavesOf,
+  moveWords,
+  shownFollower,
+  tieWords,
+  toggleAsSung,
+  type Leaf,
+} from '../../commands/aligning';
 import { pressNothing, noteHandle, groundHandle } from '../../field/choosing';
 
 import { handle, type Drag, type FieldPointer, type FieldTool } from '../../field/tool';
 import { choose, drop, giveUp, useSession } from '../../open-song';
 import { mirrorAxes, offsetAt, offsetsOf } from '../../field/draw/mirror';
 import { leafAt } from './draw';
+import { fanHandle } from './fan';
 import { finishTie, nearestOnset } from './tying';
 import { useAlign } from './state';
 
@@ -34,16 +43,23 @@ function leafUnder(p: FieldPointer): Held | null {
   return leaf ? { follower, leaf } : null;
 }
 
-/** Moves a word while its leaf is held. */
+/** Moves a word while its leaf is held, and with it the others that are chosen. */
 function dragLeaf(start: FieldPointer, { follower, leaf }: Held): Drag | null {
-  const { sung, now: at } = leaf;
-  if (sung === null || at === null) return null;
+  const { now: at } = leaf;
+  if (leaf.sung === null || at === null) return null;
+  const chosen = chosenLeaves(state()).filter(l => l.sung !== null && l.now !== null);
+  const list = chosen.some(l => l.key === leaf.key) ? chosen : [leaf];
   return {
     move(now) {
       const { layout } = now.scene!;
-      const offset = at + (offsetAt(layout, now.y) - offsetAt(layout, start.y)) * (now.shift ? FINE : 1);
-      moveWord(follower, leaf, leaf.at - sung + offset, { held: true });
-      return { tag: { x: now.x + 14, y: now.y, text: `${leaf.word ? `“${leaf.word}” ` : ''}${ms(offset)}` } };
+      const by = (offsetAt(layout, now.y) - offsetAt(layout, start.y)) * (now.shift ? FINE : 1);
+      moveWords(
+        follower,
+        list.map(l => ({ leaf: l, to: l.at - l.sung! + l.now! + by })),
+        { held: true },
+      );
+      const what = list.length > 1 ? `${list.length} syllables, ` : leaf.word ? `“${leaf.word}” ` : '';
+      return { tag: { x: now.x + 14, y: now.y, text: `${what}${ms(at + by)}` } };
     },
     drop: () => drop(),
     cancel: giveUp,
@@ -64,7 +80,7 @@ function dragToLead({ follower, leaf }: Held): Drag {
     drop(now) {
       const lead = leadUnder(now);
       letGo();
-      if (lead !== null) void tieWord(follower, leaf, lead);
+      if (lead !== null) void tieWords(follower, [{ leaf, heard: lead }]);
     },
     cancel: letGo,
   };
@@ -97,6 +113,7 @@ function dragAsSung(start: FieldPointer, follower: Track): Drag {
 export const alignTool: FieldTool = {
   over: pointAt,
   handles: [
+    fanHandle,
     handle<number>({
       hit: p => (useAlign.getState().tying && onLead(p) ? nearestOnset(p.time) : null),
       cursor: () => 'pointer',
@@ -112,7 +129,13 @@ export const alignTool: FieldTool = {
       cursor: p => (p.area === 'offsets' ? 'ns-resize' : 'grab'),
       press(p, { follower, leaf }) {
         const { selection } = state();
-        choose(p.shift ? extend(selection, follower.id, [leaf.key]) : select(follower.id, [leaf.key]));
+        const chosen = selection.trackId === follower.id && selection.notes.has(leaf.key);
+        if (p.shift || p.ctrl) choose(extend(selection, follower.id, [leaf.key]));
+        // of several the one that is taken hold of leads the others
+        else if (!chosen) choose(select(follower.id, [leaf.key]));
+      },
+      click(p, { follower, leaf }) {
+        if (!p.shift && !p.ctrl) choose(select(follower.id, [leaf.key]));
       },
       grab: (p, held) => (p.area === 'offsets' ? dragLeaf(p, held) : dragToLead(held)),
     }),

@@ -1,16 +1,17 @@
-import { select } from '@essim/core';
+import { select, wholeNote } from '@essim/core';
 import { toast } from 'sonner';
 import {
   alignTracks,
   chosenLeaf,
+  chosenLeaves,
   freeWord,
   leavesOf,
   shownFollower,
   stackOf,
-  tieWord,
+  tieWords,
   toggleAsSung,
 } from '../../commands/aligning';
-import { choose, useSession, viewOf } from '../../open-song';
+import { act, choose, useSession, viewOf } from '../../open-song';
 import { useAlign } from './state';
 
 /** What the Align desk's keys do. */
@@ -53,9 +54,18 @@ export function stepTie(by: 1 | -1): boolean {
 export function finishTie(lead = useAlign.getState().tying?.lead): void {
   const { tying } = useAlign.getState();
   const shown = shownFollower(state());
-  const leaf = shown && leavesOf(state(), shown.follower).find(l => l.key === tying?.key);
+  const leaves = shown ? leavesOf(state(), shown.follower) : [];
+  const leaf = leaves.find(l => l.key === tying?.key);
   useAlign.setState({ tying: null });
-  if (shown && leaf && lead !== undefined) void tieWord(shown.follower, leaf, lead);
+  if (!shown || !leaf || lead === undefined) return;
+  // others that are chosen too lie as far from where they were found
+  const by = lead - (leaf.at - (leaf.sung ?? 0));
+  const others = chosenLeaves(state()).filter(l => l.key !== leaf.key && l.sung !== null);
+  const pairs = others.flatMap(l => {
+    const onset = nearestOnset(l.at - l.sung! + by);
+    return onset === null ? [] : [{ leaf: l, heard: onset }];
+  });
+  void tieWords(shown.follower, [{ leaf, heard: lead }, ...pairs]);
 }
 
 export const cancelTie = (): void => useAlign.setState({ tying: null });
@@ -75,6 +85,19 @@ export function keepAsSung(): void {
     Math.min(...leaves.map(l => l.sungStart)) - 0.03,
     Math.max(...leaves.map(l => l.sungEnd)) + 0.02,
   );
+}
+
+/** Pulls where the chosen syllables begin and end, or their pitch, to the lead's. */
+export function pullChosen(what: 'borders' | 'pitch'): void {
+  const s = state();
+  const follower = shownFollower(s)?.follower;
+  if (!follower) return;
+  const { notes, span, trackId } = s.selection;
+  const chosen = (n: { key: string; start: number; end: number }) =>
+    notes.has(n.key) || (!!span && n.start < span.end && n.end > span.start);
+  const parts = trackId === follower.id ? viewOf(s, follower.id).notes.filter(chosen).map(wholeNote) : [];
+  if (!parts.length) return void toast('Choose syllables of the follower first.', { id: 'tie' });
+  act('pull', { what }, { target: { tracks: [{ track: follower, parts }], span: null, broad: false } });
 }
 
 /** Forgets what was said by hand about the chosen syllable. */
