@@ -41,6 +41,7 @@ import {
   scoreVoiceSpeed,
   subjects,
 } from './voice';
+import { scoreUnpick } from './unpick';
 import { scoreWobble } from './wobble';
 import { seconds, table, yardstick } from './yardstick';
 
@@ -80,6 +81,12 @@ if (process.argv[2] === 'tuning') {
 // `npm run bench -- time-tone` measures what the Time and Tone desks ask
 if (process.argv[2] === 'time-tone') {
   await tellTimeAndTone();
+  process.exit(0);
+}
+
+// `npm run bench -- unpick` takes recorded chords apart
+if (process.argv[2] === 'unpick') {
+  table('Recorded chords taken apart', scoreUnpick());
   process.exit(0);
 }
 
@@ -333,6 +340,9 @@ Object.assign(result, { tuning: await tellTuning() });
 
 // ---- time and tone
 Object.assign(result, { timeAndTone: await tellTimeAndTone() });
+const unpicked = scoreUnpick();
+table('Recorded chords taken apart', unpicked);
+Object.assign(result, { unpicked });
 
 // ---- the stack: pairs sung apart, parts made, stems against the mix
 const alignments = [300, 700].flatMap(seed => scoreAlignment(seed).map(row => ({ seed: `seed ${seed}`, ...row })));

@@ -2,8 +2,8 @@ import { spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { likenessOf, median, readTake, readWav, writeMidi, writeWav } from '@essim/core';
-import { singPhrases } from '@essim/demo';
+import { likenessOf, median, readMelodies, readTake, readWav, writeMidi, writeWav } from '@essim/core';
+import { singChord, singPhrases } from '@essim/demo';
 import { essim as run } from './essim';
 
 const root = join(__dirname, '../..');
@@ -334,6 +334,30 @@ describe('essim parts', () => {
     expect((await essim('parts', 'take.wav', '-o', 'none', '--key', 'X', '--part', '+3rd')).stderr).toContain('--key');
     expect((await essim('parts', 'take.wav', '-o', 'none', '--key', 'D major')).stderr).toContain('--part');
     expect(existsSync(at('none'))).toBe(false);
+  });
+});
+
+describe('essim unpick', () => {
+  it('takes a chord apart, a line a singer', async () => {
+    const { samples: chord, lines } = singChord(2, [2], 91);
+    writeFileSync(at('chord.wav'), writeWav({ sampleRate: 48000, channels: [chord] }, { format: 'int24' }));
+    const done = await essim('unpick', 'chord.wav', '-o', 'chord.mid', '--voices', '2', '--json', 'chord.json');
+    expect(done).toMatchObject({ status: 0, stderr: '' });
+    const { notes } = json('chord.json') as unknown as {
+      notes: { start: number; end: number; pitch: number; line: number }[];
+    };
+    for (const [line, truth] of lines.entries()) {
+      const found = truth.filter(t =>
+        notes.some(n => n.line === line && Math.abs(n.pitch - t.sung) < 0.5 && n.start < t.end && n.end > t.start),
+      );
+      expect(found.length / truth.length).toBeGreaterThan(0.8);
+    }
+    const tracks = readMelodies(new Uint8Array(readFileSync(at('chord.mid'))));
+    expect(tracks.map(t => t.name)).toEqual(['Line 1', 'Line 2']);
+    expect(tracks.flatMap(t => t.notes)).toHaveLength(notes.length);
+    expect((await essim('unpick', 'chord.wav', '-o', 'x.mid', '--voices', '9')).stderr).toContain('--voices');
+    expect((await essim('unpick', 'letter.wav', '-o', 'x.mid')).stderr).toContain('letter.wav');
+    expect(existsSync(at('x.mid'))).toBe(false);
   });
 });
 

@@ -6,6 +6,7 @@ import type { CommandsOptions } from './commands';
 import type { ExportOptions } from './export';
 import { forgetInputs } from './files';
 import type { PartsOptions } from './parts';
+import type { UnpickCommandOptions } from './unpick';
 import type { ReadOptions } from './read';
 import type { RenderOptions } from './render';
 import type { ShowOptions } from './show';
@@ -81,6 +82,15 @@ function commands(): Command {
     .action(async (lead: string, followers: string[], o: AlignOptions) =>
       (await import('./align')).alignCommand(lead, followers, o),
     );
+
+  program
+    .command('unpick')
+    .description('takes a recorded chord apart, a track a line')
+    .argument('<IN.wav>')
+    .requiredOption('-o, --output <OUT.mid>', 'where to write the notes')
+    .addOption(number('--voices <n>', 'how many sing (default: as many as are heard)', 1, 4))
+    .option('--json <OUT.json>', 'where to write them as numbers')
+    .action(async (path: string, o: UnpickCommandOptions) => (await import('./unpick')).unpickCommand(path, o));
 
   program
     .command('parts')

@@ -24,3 +24,4 @@ export * from './align';
 export * from './parts';
 export * from './score';
 export * from './intents';
+export * from './unpick';

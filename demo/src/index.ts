@@ -25,6 +25,7 @@ export {
   type VocalPlan,
 } from './song/ferry-lamp';
 export { backing } from './song/backing';
+export { singChord, type SungChord } from './song/chord';
 export { singVocal } from './song/sing';
 export { singPhrases } from './testing';
 export { madeUpSong, type MadeUpSong } from './song/made-up';

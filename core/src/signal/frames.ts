@@ -2,7 +2,7 @@ import { Fourier, hann } from './fft';
 
 /**
  * Power spectra of Hann frames centred at k * hop samples, two real frames a transform; zeros beyond the ends.
- * @param hop samples, may be a fraction @param visit gets the frame's number and its power in size / 2 + 1 bins, free to be overwritten
+ * @param hop samples, may be a fraction @param length of the window where it is shorter than the transform, samples @param visit gets the frame's number and its power in size / 2 + 1 bins, free to be overwritten
  */
 export function powerFrames(
   x: Float32Array,
@@ -10,11 +10,13 @@ export function powerFrames(
   hop: number,
   frames: number,
   visit: (k: number, power: Float64Array) => void,
+  length = size,
 ): void {
   const fourier = Fourier.of(size);
   const { output } = fourier;
-  const window = hann(size);
   const half = size / 2;
+  const window = new Float64Array(size);
+  window.set(hann(length), half - Math.floor(length / 2));
   const [first, second] = [new Float64Array(half + 1), new Float64Array(half + 1)];
   for (let k = 0; k < frames; k += 2) {
     fourier.loadPair(x, Math.round(k * hop) - half, Math.round((k + 1) * hop) - half, window);

@@ -166,9 +166,13 @@ const LEAD_MARKS: Marks = {
 
 const IN_KEY = [2, 4, 6, 7, 9, 11, 1];
 /** Steps up the key of D major. */
-const stepsUp = (midi: number, steps: number): number => {
+/** So many steps of the key up, down where it is below 0. */
+export const stepsUp = (midi: number, steps: number): number => {
   let m = midi;
-  for (let left = steps; left > 0;) if (IN_KEY.includes((++m % 12) + 0)) left--;
+  for (let left = Math.abs(steps); left > 0;) {
+    m += Math.sign(steps);
+    if (IN_KEY.includes(((m % 12) + 12) % 12)) left--;
+  }
   return m;
 };
 
