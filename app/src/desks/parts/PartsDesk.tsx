@@ -3,12 +3,16 @@ import { Field } from '../../field/Field';
 import { useScene } from '../../field/use-scene';
 import { editTrackOf, editViewOf, fitPitch, look, useSession } from '../../open-song';
 import { stopTrying } from '../../commands/trying';
+import { useUnpicked } from '../../commands/unpicking';
 import { choirDress, choirNow } from './choir';
+import { useSource } from './state';
 import { partsTool } from './tool';
 
 /** The Parts desk's middle: the part, and the lead it is made from. */
 export function PartsDesk() {
   const { scene, version, trackName } = useScene(choirDress, true);
+  const found = useUnpicked(s => s.found);
+  const source = useSource(s => s.source);
   const fromId = useSession(s => editTrackOf(s)?.part?.fromId);
   const beside = useSession(s =>
     [fromId, ...choirNow(s).map(t => t.id)].filter(id => id && id !== s.editTrackId).join(' '),
@@ -29,7 +33,7 @@ export function PartsDesk() {
   return (
     <Field
       scene={scene}
-      version={version}
+      version={[...version, found, source]}
       tool={partsTool}
       onView={look}
       label={`Pitch field of ${trackName}. Arrow keys choose notes; they are moved at Tune. A table of the notes follows.`}

@@ -18,6 +18,7 @@ import { FirstSteps } from '../FirstSteps';
 import { LikenessCard } from '../Likeness';
 import { anotherWay, chordParts, QUICK, voicesAbout } from './actions';
 import { choirNow } from './choir';
+import { FromUnpick } from './FromUnpick';
 import { SOURCES, useSource, type Source } from './state';
 
 const seconds = (t: number) => `${Math.floor(t / 60)}:${(t % 60).toFixed(1).padStart(4, '0')}`;
@@ -53,20 +54,28 @@ export function PartsPanel() {
   );
 }
 
-const SOURCE_NAMES: Record<Source, string> = { steps: 'Steps', chords: 'Chords', guide: 'Guide', double: 'Double' };
+const SOURCE_NAMES: Record<Source, string> = {
+  steps: 'Steps',
+  chords: 'Chords',
+  guide: 'Guide',
+  double: 'Double',
+  unpick: 'Unpick',
+};
 
 function NewPart({ lead }: { lead: Track }) {
   const session = useParts('history', 'views', 'editTrackId', 'selection', 'phraseAt', 'backing');
   const spans = chosenPhrases(session);
   const { source } = useSource();
-  const From = { steps: FromSteps, chords: FromChords, guide: FromGuide, double: FromItself }[source];
+  const From = { steps: FromSteps, chords: FromChords, guide: FromGuide, double: FromItself, unpick: FromUnpick }[
+    source
+  ];
   return (
     <section aria-label="New part">
       <h3 className="mb-1.5 font-semibold text-ink-2">
         New part of {lead.name}
         {spans ? `, ${spans.length} ${spans.length === 1 ? 'phrase' : 'phrases'}` : ', all of it'}
       </h3>
-      <div className="mb-2 grid grid-cols-4 gap-1" role="radiogroup" aria-label="What says its pitches">
+      <div className="mb-2 grid grid-cols-3 gap-1" role="radiogroup" aria-label="What says its pitches">
         {SOURCES.map(s => (
           <button
             key={s}

@@ -33,6 +33,8 @@ import {
   type SessionState,
 } from '../../open-song';
 
+import { drawUnpicked, unpickedHandle } from './unpicked';
+
 /** Parts led through the song's chords, in the field: stones where a chord's tones lie, compasses, other ways for a note. */
 
 const STONE = 9;
@@ -198,7 +200,7 @@ export function overWays(p: FieldPointer | null): void {
 
 const wayHandle = handle<Way>({ hit: wayAt, cursor: () => 'pointer', click: (_, way) => takeWay(way) });
 
-export const choirHandles: Handle[] = [compassHandle, wayHandle];
+export const choirHandles: Handle[] = [compassHandle, unpickedHandle, wayHandle];
 
 export const choirDress: Dress = {
   under(pen, s) {
@@ -206,5 +208,8 @@ export const choirDress: Dress = {
     const session = useSession.getState();
     drawRailOffers(pen, s, waysNow(session), s.colour, 'card', t => keyAt(session, t));
   },
-  over: (pen, s) => drawBrackets(pen, s),
+  over(pen, s) {
+    drawUnpicked(pen, s);
+    drawBrackets(pen, s);
+  },
 };

@@ -1,0 +1,39 @@
+import {
+  composeClips,
+  evidenceOf,
+  mixDown,
+  Stopped,
+  unpickedNotes,
+  type Clip,
+  type Evidence,
+  type UnpickedNote,
+  type UnpickOptions,
+} from '@essim/core';
+import * as Comlink from 'comlink';
+
+/** Takes recorded chords apart off the page. The evidence of the last is kept, so that it is at hand when it is said who sings. */
+export class UnpickJob {
+  private last: { stamp: string; evidence: Evidence } | null = null;
+
+  /** @param stamp changes with anything that is heard of the recording @throws Stopped */
+  unpick(
+    track: { stamp: string; clips: Clip[]; sources: [string, Float32Array[]][]; length: number },
+    sampleRate: number,
+    options: UnpickOptions,
+    stop: Int32Array,
+    onProgress: (share: number) => void,
+  ): UnpickedNote[] {
+    if (this.last?.stamp !== track.stamp) {
+      const x = mixDown(composeClips(track.clips, new Map(track.sources), sampleRate, track.length));
+      const evidence = evidenceOf(x, sampleRate, share => {
+        onProgress(share);
+        return Atomics.load(stop, 0) === 0;
+      });
+      if (!evidence) throw new Stopped();
+      this.last = { stamp: track.stamp, evidence };
+    }
+    return unpickedNotes(this.last.evidence, options);
+  }
+}
+
+Comlink.expose(new UnpickJob());
