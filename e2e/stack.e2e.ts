@@ -1,6 +1,6 @@
 import { rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { readWav } from '@essim/core';
+import { readMelodies, readWav } from '@essim/core';
 import { strToU8, unzipSync, zipSync } from 'fflate';
 import { xOf } from '../app/src/field/viewport';
 import { mirrorAxes, mirrorLayout, offsetY } from '../app/src/field/draw/mirror';
@@ -56,6 +56,16 @@ describe('a stack: from raw takes to finished stems', () => {
     expect(report[0] / report[1]).toBeGreaterThan(0.95);
     expect(await visit.page.$('section[aria-label="First steps"]')).toBeNull();
     expect(await visit.violations()).toEqual([]);
+    // the report: every syllable, the worst first, as a table that can be taken along
+    const rows = await visit.page.$$eval('table[aria-label^=Syllables] tbody tr', list => list.length);
+    expect(rows).toBeGreaterThan(5);
+    await visit.click('CSV');
+    const csv = new TextDecoder()
+      .decode(await visit.downloaded())
+      .trim()
+      .split('\n');
+    expect(csv[0]).toContain('ms_before,ms_after,cents_before');
+    expect(csv).toHaveLength(report[1] + 1);
     const { found, align } = await follower();
     expect(found!.points.length).toBeGreaterThan(100);
     expect(align).toMatchObject({ closeness: 100, lean: 0 });
@@ -189,6 +199,65 @@ describe('a stack: from raw takes to finished stems', () => {
       60000,
     );
     expect(Number(/([\d.]+) on the whole/.exec(await visit.text('[data-testid=likeness]'))![1])).toBeLessThan(0.6);
+  });
+
+  it('leads two voices through the chords, one note another way, and takes them back', async () => {
+    await edit('Lead');
+    const before = (await visit.song()).tracks.length;
+    await visit.click('Chords');
+    await visit.press('Alt+c');
+    await visit.page.waitForSelector('[data-testid="track-High"]');
+    await visit.notesReady();
+    await visit.saved();
+    const now = await visit.song();
+    expect(now.tracks).toHaveLength(before + 2);
+    const [high, low] = ['High', 'Low'].map(name => now.tracks.find(t => t.name === name)!.part!);
+    expect(high).toMatchObject({ by: 'chords', choir: low.choir });
+    expect(high.low!).toBeGreaterThan(low.low!);
+    for (const { meant } of await visit.notes()) expect(meant).toMatch(/^(D|E|F♯|G|A|B|C♯)\d/);
+    await visit.page.focus('[data-testid=field]');
+    await visit.press('ArrowRight');
+    const meant = async () => (await visit.notes()).map(n => n.meant);
+    const was = await meant();
+    await visit.press('Alt+w');
+    await visit.until('one note goes elsewhere', async () => (await meant()).some((m, i) => m !== was[i]));
+    expect((await meant()).filter((m, i) => m !== was[i])).toHaveLength(1);
+    expect(await visit.text(panel)).toContain('1 note is set by hand');
+    expect(await visit.violations()).toEqual([]);
+    await visit.press('Control+z');
+    await visit.press('Control+z');
+    await visit.until('they are gone', async () => (await visit.song()).tracks.length === before);
+  });
+
+  it('unpicks a recording into lines, makes a part of one, and writes the voices down', async () => {
+    await edit('Lead');
+    await visit.click('Unpick');
+    await visit.page.select('select[aria-label="How many sing"]', '3');
+    await visit.page.click(`${panel} button.btn-ink`);
+    await visit.page.waitForSelector('ul[aria-label=Lines] li', { timeout: 60000 });
+    const lines = await visit.page.$$eval('ul[aria-label=Lines] li', list => list.map(l => l.textContent ?? ''));
+    expect(lines.map(l => /^\w+ line/.exec(l)?.[0])).toEqual(['Upper line', 'Middle line', 'Lower line']);
+    for (const l of lines) expect(Number(/(\d+) notes/.exec(l)![1])).toBeGreaterThan(8);
+    await visit.click('Make a part');
+    await visit.page.waitForSelector('[data-testid="track-Upper line"]');
+    await visit.saved();
+    const part = (await visit.song()).tracks.find(t => t.name === 'Upper line')!;
+    expect(part.part!.by).toBe('guide');
+    expect(part.guide!.notes.length).toBeGreaterThan(8);
+    await visit.click('All lines as MIDI');
+    expect(readMelodies(await visit.downloaded()).map(t => t.name)).toEqual([
+      'Upper line',
+      'Middle line',
+      'Lower line',
+    ]);
+    await visit.press('Control+z');
+    await visit.page.waitForSelector('[data-testid="track-Upper line"]', { hidden: true });
+    await visit.desk('8');
+    await visit.click('MusicXML');
+    const xml = new TextDecoder().decode(await visit.downloaded());
+    expect(xml.match(/<part-name>[^<]+/g)).toEqual(['<part-name>Lead', '<part-name>Third above', '<part-name>Double']);
+    expect(xml).toContain('<root-step>D</root-step>');
+    expect(xml).toContain('<text>leave</text>');
   });
 
   it('sets levels and pans and delivers stems that add up to the mix', async () => {
