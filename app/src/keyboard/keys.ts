@@ -16,8 +16,10 @@ interface Keys {
   held: readonly Midi[];
   /** Name of a MIDI keyboard that is heard. */
   device: string | null;
+  /** While the song runs a voice sings what is held: keys make no sound of their own then. */
+  sung: boolean;
 }
-export const useKeys = create<Keys>(() => ({ on: false, from: 48, held: [], device: null }));
+export const useKeys = create<Keys>(() => ({ on: false, from: 48, held: [], device: null, sung: false }));
 
 /** Keys of the computer by their places, from C on upwards: the middle row its white keys, the one above its black ones. */
 export const PLACES = [
@@ -62,7 +64,7 @@ export function pressKey(midi: Midi, down: boolean): void {
   const { held } = useKeys.getState();
   if (held.includes(midi) === down) return;
   useKeys.setState({ held: down ? [...held, midi].sort((a, b) => a - b) : held.filter(m => m !== midi) });
-  if (down) soundKey(midi);
+  if (down && !(useKeys.getState().sung && player()?.playing)) soundKey(midi);
   for (const l of listeners) l(midi, down);
 }
 

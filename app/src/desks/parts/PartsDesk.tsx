@@ -6,6 +6,8 @@ import { stopTrying } from '../../commands/trying';
 import { useUnpicked } from '../../commands/unpicking';
 import { choirDress, choirNow } from './choir';
 import { useSource } from './state';
+import { Keyboard } from '../../keyboard/Keyboard';
+import { watchLive } from './live';
 import { partsTool } from './tool';
 
 /** The Parts desk's middle: the part, and the lead it is made from. */
@@ -23,6 +25,7 @@ export function PartsDesk() {
     if (more.length) useSession.setState({ viewedTrackIds: [...viewedTrackIds, ...more] });
   }, [beside]);
   useEffect(() => stopTrying, []);
+  useEffect(watchLive, []);
   const trackId = useSession(s => s.editTrackId);
   const ready = useSession(s => editViewOf(s).status === 'ready');
   useEffect(() => {
@@ -31,12 +34,15 @@ export function PartsDesk() {
     if (ready && fromId) look({ ...s.view, ...fitPitch(s, s.view.from, s.view.to) });
   }, [trackId, fromId, ready]);
   return (
-    <Field
-      scene={scene}
-      version={[...version, found, source]}
-      tool={partsTool}
-      onView={look}
-      label={`Pitch field of ${trackName}. Arrow keys choose notes; they are moved at Tune. A table of the notes follows.`}
-    />
+    <>
+      <Field
+        scene={scene}
+        version={[...version, found, source]}
+        tool={partsTool}
+        onView={look}
+        label={`Pitch field of ${trackName}. Arrow keys choose notes; they are moved at Tune. A table of the notes follows.`}
+      />
+      <Keyboard what="While the song runs, the part sings what is held." />
+    </>
   );
 }

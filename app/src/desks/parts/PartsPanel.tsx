@@ -14,10 +14,12 @@ import {
   sourceForParts,
 } from '../../commands/parts';
 import { editTrackOf, keyOf, songOf, trackOf, useParts, viewOf, type How } from '../../open-song';
+import { setKeys, useKeys } from '../../keyboard/keys';
 import { FirstSteps } from '../FirstSteps';
 import { LikenessCard } from '../Likeness';
 import { anotherWay, chordParts, QUICK, voicesAbout } from './actions';
 import { choirNow } from './choir';
+import { armKeys } from './live';
 import { FromUnpick } from './FromUnpick';
 import { SOURCES, useSource, type Source } from './state';
 
@@ -57,6 +59,7 @@ export function PartsPanel() {
 const SOURCE_NAMES: Record<Source, string> = {
   steps: 'Steps',
   chords: 'Chords',
+  keys: 'Keys',
   guide: 'Guide',
   double: 'Double',
   unpick: 'Unpick',
@@ -66,9 +69,14 @@ function NewPart({ lead }: { lead: Track }) {
   const session = useParts('history', 'views', 'editTrackId', 'selection', 'phraseAt', 'backing');
   const spans = chosenPhrases(session);
   const { source } = useSource();
-  const From = { steps: FromSteps, chords: FromChords, guide: FromGuide, double: FromItself, unpick: FromUnpick }[
-    source
-  ];
+  const From = {
+    steps: FromSteps,
+    chords: FromChords,
+    keys: FromKeys,
+    guide: FromGuide,
+    double: FromItself,
+    unpick: FromUnpick,
+  }[source];
   return (
     <section aria-label="New part">
       <h3 className="mb-1.5 font-semibold text-ink-2">
@@ -184,6 +192,42 @@ function FromChords({ lead, ready }: FromProps) {
           in the field.
         </p>
       )}
+    </>
+  );
+}
+
+function FromKeys({ ready }: FromProps) {
+  const { voices } = useSource();
+  const on = useKeys(k => k.on);
+  return (
+    <>
+      <p className="mb-1.5 text-ink-2">
+        While the song runs, a part sings what is held, on the lead’s words; as many parts as keys are held at once.
+        What is played is kept as their guides.
+      </p>
+      <div className="flex items-center gap-1.5">
+        <select
+          className={FIELD}
+          aria-label="Keys at once"
+          value={voices}
+          disabled={on}
+          onChange={e => useSource.setState({ voices: Number(e.target.value) })}
+        >
+          {[1, 2, 3, 4].map(n => (
+            <option key={n} value={n}>
+              {n === 1 ? 'one key at a time' : `${n} keys at once`}
+            </option>
+          ))}
+        </select>
+        <button
+          className={`btn ${on ? 'btn-on' : ''}`}
+          aria-pressed={on}
+          disabled={!ready}
+          onClick={() => (on ? setKeys(false) : armKeys(voices))}
+        >
+          {on ? 'Leave the keys' : 'Play keys'}
+        </button>
+      </div>
     </>
   );
 }

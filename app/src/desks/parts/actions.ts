@@ -2,6 +2,8 @@ import { median, partName, usualCompasses, type PartLine, type Track } from '@es
 import { addPart, makeParts, sourceForParts } from '../../commands/parts';
 import { act, currentScope, editTrackOf, useSession, viewOf } from '../../open-song';
 import type { Action } from '../../shell/commands';
+import { armKeys } from './live';
+import { useSource } from './state';
 
 /** Parts made with one press, nearest first. */
 export const QUICK: { line: PartLine; key: string }[] = [
@@ -55,6 +57,16 @@ export const PARTS_ACTIONS: Action[] = [
     keys: ['Alt+G'],
     group: 'Parts',
     run: () => makeParts('part-from', {}, sourceForParts(state())),
+  },
+  {
+    id: 'live-keys',
+    name: 'Sing what is held on keys',
+    keys: ['Shift+B'],
+    group: 'Parts',
+    run: () => {
+      useSource.setState({ source: 'keys' });
+      armKeys(useSource.getState().voices);
+    },
   },
   { id: 'made-double', name: 'Make a double', keys: ['Alt+D'], group: 'Parts', run: () => makeDouble(0) },
   ...QUICK.map(({ line, key }) => ({

@@ -1,6 +1,6 @@
 import { create } from 'zustand';
 
-export const SOURCES = ['steps', 'chords', 'guide', 'double', 'unpick'] as const;
+export const SOURCES = ['steps', 'chords', 'keys', 'guide', 'double', 'unpick'] as const;
 export type Source = (typeof SOURCES)[number];
 
 /** Where new parts come from: one way at a time. */
