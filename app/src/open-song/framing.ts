@@ -1,5 +1,5 @@
 import type { Viewport } from '../field/viewport';
-import { editViewOf, trackOf, useSession, type SessionState } from './state';
+import { editViewOf, trackOf, viewOf, useSession, type SessionState } from './state';
 
 /** Which part of the field shows what is sung. */
 
@@ -12,14 +12,16 @@ export function zoomToFirstPhrase(): void {
   });
 }
 
-/** Pitch bounds that hold what is sung in a span of the song, at least an octave and a fifth. */
+/** Pitch bounds that hold what is sung in a span of the song, at least an octave and a fifth; of a part with what is looked at beside it. */
 export function fitPitch(s: SessionState, from: number, to: number): Pick<Viewport, 'low' | 'high'> {
-  const { notes: all, edits } = editViewOf(s);
-  const notes = all.filter(n => n.end > from && n.start < to);
-  if (!notes.length) return { low: s.view.low, high: s.view.high };
   // a part is nowhere near where its lead sang it
   const part = !!trackOf(s, s.editTrackId)?.part;
-  const pitches = notes.map(n => (part ? (edits[n.key]?.target ?? n.sung) : n.sung));
+  const pitches = [s.editTrackId, ...(part ? s.viewedTrackIds : [])].flatMap(id => {
+    const { notes, edits } = viewOf(s, id);
+    const meant = (n: (typeof notes)[number]) => (part ? (edits[n.key]?.target ?? n.sung) : n.sung);
+    return notes.filter(n => n.end > from && n.start < to && !(part && edits[n.key]?.silent)).map(meant);
+  });
+  if (!pitches.length) return { low: s.view.low, high: s.view.high };
   const low = Math.min(...pitches) - 3;
   const high = Math.max(...pitches) + 3;
   const missing = Math.max(0, 17 - (high - low)) / 2;

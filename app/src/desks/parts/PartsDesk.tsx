@@ -32,7 +32,7 @@ export function PartsDesk() {
     // a part lies elsewhere than the lead that was looked at
     const s = useSession.getState();
     if (ready && fromId) look({ ...s.view, ...fitPitch(s, s.view.from, s.view.to) });
-  }, [trackId, fromId, ready]);
+  }, [trackId, fromId, ready, beside]);
   return (
     <>
       <Field
