@@ -1,15 +1,13 @@
 import {
   alignmentStamp,
+  counterpartsOf,
   AlignRule,
-  clipsOf,
   FoundAlignment,
   heardMap,
   meetingsWithLead,
-  offsetsOf,
   SAME_WORD,
   setTrack as trackWith,
   TieMark,
-  TimeMap,
   together,
   trackView,
   usualAlign,
@@ -24,6 +22,7 @@ import {
 } from '@essim/core';
 import * as Comlink from 'comlink';
 import { toast } from 'sonner';
+import { recordingOf } from './recording-of';
 import { create } from 'zustand';
 import { withAligner } from '../jobs/align-client';
 import type { SungTrack } from '../jobs/align.worker';
@@ -32,6 +31,7 @@ import {
   editTrackOf,
   isVocal,
   opened,
+  scoreOf,
   songOf,
   trackOf,
   useSession,
@@ -78,28 +78,11 @@ export const isCurrent = (lead: Track, follower: Track): boolean =>
 
 /** A track as it is sung, in the song's time, ready to be posted. @throws Error when something of it is not there */
 function sungTrack(s: SessionState, track: Track): SungTrack {
-  const open = opened()!;
-  const song = songOf(s)!;
-  const clips = clipsOf(track);
-  const sources = [...new Set(clips.map(c => c.takeId))].map((id): [string, Float32Array[]] => {
-    const sound = open.sounds.get(id);
-    if (!sound) throw new Error(`${track.name} is not loaded yet`);
-    return [id, sound.sung];
-  });
+  const recorded = recordingOf(track);
   // as sung: a track that follows is looked at before it was bent
-  const { reading } = trackView(song, { ...track, followsId: null }, s.takes);
+  const { reading } = trackView(songOf(s)!, { ...track, followsId: null }, s.takes);
   if (!reading) throw new Error(`${track.name} is still being read`);
-  const ends = clips.map(c => {
-    const x = sources.find(([id]) => id === c.takeId)![1][0];
-    return Math.min(c.to * song.sampleRate, Math.round(c.shift * song.sampleRate) + x.length);
-  });
-  return {
-    stamp: clips.map(c => `${track.takes.find(k => k.id === c.takeId)?.sourceId} ${c.from} ${c.to} ${c.shift}`).join(),
-    clips,
-    sources,
-    f0: reading.f0,
-    length: Math.max(1, ...ends.map(Math.ceil)),
-  };
+  return { ...recorded, f0: reading.f0 };
 }
 
 const foundFrom = (a: Alignment, stamp: string): FoundAlignment =>
@@ -185,23 +168,19 @@ export function leavesOf(s: SessionState, follower: Track): Leaf[] {
   const view = viewOf(s, follower.id);
   if (!follower.found) return [];
   const song = songOf(s)!;
-  const meetings = meetingsWithLead(song, follower);
-  if (!meetings) return [];
   const bent = heardMap(song, follower);
-  const of = [follower.found, follower.align, meetings, bent];
+  const of = [follower.found, follower.align, meetingsWithLead(song, follower), bent];
   const known = leaves.get(view);
   if (known && known.of.every((v, i) => v === of[i])) return known.leaves;
+  const beside = counterpartsOf(scoreOf(s), follower);
+  if (!beside) return [];
   const rule = follower.align ?? usualAlign;
-  const sung = (t: number) => (bent ? bent.backward(t) : t);
-  const syllables = view.notes.map(n => ({ start: sung(n.start), end: sung(n.end), onset: sung(n.onset) }));
-  const found = { map: meetings, apart: follower.found.apart };
-  const offsets = offsetsOf(syllables, found, bent ?? TimeMap.identity);
   const made = view.notes.map((n, i): Leaf => {
-    const { start, end, onset } = syllables[i];
+    const { start, end, onset } = beside.syllables[i];
     const near = (t: number) => Math.abs(t - onset) < SAME_WORD;
     const tie = rule.ties.find(t => near(t.follower));
     return {
-      ...offsets[i],
+      ...beside.offsets[i],
       key: n.key,
       word: wordOver(view.words, n)?.text ?? '',
       start: n.start,

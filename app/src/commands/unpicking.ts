@@ -1,4 +1,4 @@
-import { clipsOf, tidyFileName, writeSongMidi, type Track, type UnpickedNote } from '@essim/core';
+import { tidyFileName, writeSongMidi, type Track, type UnpickedNote } from '@essim/core';
 import * as Comlink from 'comlink';
 import { toast } from 'sonner';
 import { create } from 'zustand';
@@ -7,6 +7,7 @@ import { WorkerHost } from '../jobs/host';
 import type { UnpickJob } from '../jobs/unpick.worker';
 import { act, opened, songOf, trackOf, useSession } from '../open-song';
 import { makeParts } from './parts';
+import { recordingOf } from './recording-of';
 
 /** Recorded chords taken apart: what was found, what of it counts, and what becomes of it. It is kept while the song is open. */
 
@@ -33,21 +34,6 @@ export const stopUnpicking = (): void => void Atomics.store(stopFlag, 0, 1);
 export async function unpickTrack(track: Track, voices: number | null): Promise<void> {
   const [open, song] = [opened(), songOf(useSession.getState())];
   if (!open || !song || useUnpicked.getState().running) return;
-  const clips = clipsOf(track);
-  const sources: [string, Float32Array[]][] = [];
-  for (const id of new Set(clips.map(c => c.takeId))) {
-    const sound = open.sounds.get(id);
-    if (!sound) return void toast(`${track.name} is not loaded yet.`, { id: 'unpick' });
-    sources.push([id, sound.sung]);
-  }
-  const length = Math.max(
-    1,
-    ...clips.map(c => {
-      const x = sources.find(([id]) => id === c.takeId)![1][0];
-      return Math.ceil(Math.min(c.to * song.sampleRate, Math.round(c.shift * song.sampleRate) + x.length));
-    }),
-  );
-  const stamp = `${length} ${clips.map(c => `${track.takes.find(k => k.id === c.takeId)?.sourceId} ${c.from} ${c.to} ${c.shift}`).join()}`;
   Atomics.store(stopFlag, 0, 0);
   useUnpicked.setState({ running: { name: track.name, share: 0 } });
   try {
@@ -58,7 +44,7 @@ export async function unpickTrack(track: Track, voices: number | null): Promise<
     );
     const notes = await host.ask(job =>
       job.unpick(
-        { stamp, clips, sources, length },
+        recordingOf(track),
         song.sampleRate,
         voices ? { voices } : {},
         stopFlag,

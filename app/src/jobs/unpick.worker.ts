@@ -23,14 +23,15 @@ export class UnpickJob {
     stop: Int32Array,
     onProgress: (share: number) => void,
   ): UnpickedNote[] {
-    if (this.last?.stamp !== track.stamp) {
+    const stamp = `${track.stamp} ${track.length}`;
+    if (this.last?.stamp !== stamp) {
       const x = mixDown(composeClips(track.clips, new Map(track.sources), sampleRate, track.length));
       const evidence = evidenceOf(x, sampleRate, share => {
         onProgress(share);
         return Atomics.load(stop, 0) === 0;
       });
       if (!evidence) throw new Stopped();
-      this.last = { stamp: track.stamp, evidence };
+      this.last = { stamp, evidence };
     }
     return unpickedNotes(this.last.evidence, options);
   }

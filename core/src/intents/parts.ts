@@ -15,7 +15,7 @@ import {
   type Song,
 } from '../song';
 import { counted, type Span } from '../units';
-import type { AskedVoice } from './arguments';
+import type { Argument, AskedVoice } from './arguments';
 import { withEdits, type NoteChange } from './edit-notes';
 import { guideInFile } from './guide';
 import { notesOf, Refused, type Intent, type Stage, type TargetNote } from './intent';
@@ -92,6 +92,14 @@ const oneVoice = (stage: Pick<Stage, 'target'>): Track => {
 const withTrack = (song: Song, { track, index }: { track: Track; index: number }): Song =>
   withParts(addTrack(track, index)(song));
 const SCATTERED = 60;
+const THROAT: Argument = {
+  name: 'formant',
+  about: 'a throat shorter (above 0) or longer',
+  kind: 'number',
+  low: -12,
+  high: 12,
+  unit: 'semitones',
+};
 
 const part: Intent = {
   name: 'part',
@@ -140,14 +148,7 @@ const double: Intent = {
   on: 'tracks',
   args: [
     { name: 'semitones', about: 'how far away', kind: 'number', low: -24, high: 24, unit: 'semitones', whole: true },
-    {
-      name: 'formant',
-      about: 'a throat shorter (above 0) or longer',
-      kind: 'number',
-      low: -12,
-      high: 12,
-      unit: 'semitones',
-    },
+    THROAT,
     { name: 'scatter', about: 'how far it differs', kind: 'number', low: 0, high: 200, unit: '%' },
     { name: 'name', about: 'what it is called', kind: 'text', most: 190 },
   ],
@@ -380,14 +381,7 @@ const partManner: Intent = {
       high: 100,
       unit: '%',
     },
-    {
-      name: 'formant',
-      about: 'a throat shorter (above 0) or longer',
-      kind: 'number',
-      low: -12,
-      high: 12,
-      unit: 'semitones',
-    },
+    THROAT,
   ],
   act({ score, target }, args) {
     const parts = target.tracks.map(t => t.track).filter(t => t.part);

@@ -10,7 +10,9 @@ import type { TrackNote, TrackView } from './track-view';
 
 export interface Counterparts {
   lead: Track;
-  /** How early or late each note is, as sung and as it is heard. */
+  /** Its notes where they were sung. */
+  syllables: (Span & { onset: Seconds })[];
+  /** How early or late each is, as sung and as it is heard. */
   offsets: Offset[];
   /** Where in the lead, as it is heard, a moment of the follower as it is heard belongs. */
   inLead(t: HeardSeconds): HeardSeconds;
@@ -32,6 +34,7 @@ export function counterpartsOf(score: Pick<Score, 'song' | 'view'>, track: Track
     .notes.map(n => ({ start: sung(n.start), end: sung(n.end), onset: sung(n.onset) }));
   return {
     lead,
+    syllables,
     offsets: offsetsOf(syllables, { map: meetings, apart }, bent ?? TimeMap.identity),
     inLead: t => full.forward(sung(t)),
     alone({ start, end }) {

@@ -1,7 +1,8 @@
 import { counted, noteName, partName, ruleName, usualDifferences, type PartRule, type Track } from '@essim/core';
-import { useRef, useState } from 'react';
+import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { Faders } from '../../shell/Fader';
+import { MidiFileButton } from '../../shell/MidiFile';
 import { LevelAndPan } from '../../shell/LevelAndPan';
 import {
   addPart,
@@ -233,7 +234,6 @@ function FromKeys({ ready }: FromProps) {
 }
 
 function FromGuide({ lead, ready }: FromProps) {
-  const chooser = useRef<HTMLInputElement>(null);
   const { songId } = useParams();
   const navigate = useNavigate();
   return (
@@ -250,9 +250,9 @@ function FromGuide({ lead, ready }: FromProps) {
         >
           {lead.guide ? 'Its guide' : 'It has no guide'}
         </button>
-        <button className="btn" disabled={!ready} onClick={() => chooser.current?.click()}>
+        <MidiFileButton testId="part-file" disabled={!ready} onFile={file => partByFile(file, lead)}>
           MIDI file…
-        </button>
+        </MidiFileButton>
         <button
           className="btn col-span-2"
           disabled={!ready}
@@ -265,18 +265,6 @@ function FromGuide({ lead, ready }: FromProps) {
           Draw or play it
         </button>
       </div>
-      <input
-        ref={chooser}
-        type="file"
-        accept=".mid,.midi,audio/midi"
-        hidden
-        aria-label="MIDI file"
-        data-testid="part-file"
-        onChange={e => {
-          const chosen = e.target.files?.[0];
-          if (chosen) void partByFile(chosen, lead).finally(() => (e.target.value = ''));
-        }}
-      />
     </>
   );
 }

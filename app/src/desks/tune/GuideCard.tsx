@@ -1,8 +1,8 @@
 import { counted } from '@essim/core';
 import { Music, Pencil } from 'lucide-react';
-import { useRef } from 'react';
 import { setKeys, useKeys } from '../../keyboard/keys';
 import { useParts } from '../../open-song';
+import { MidiFileButton } from '../../shell/MidiFile';
 import { TypedValue } from '../../shell/TypedValue';
 import {
   forgetFile,
@@ -24,7 +24,6 @@ export function GuideCard() {
   const guide = guideNow(session);
   const { on, file } = useGuiding();
   const keys = useKeys(s => s.on);
-  const chooser = useRef<HTMLInputElement>(null);
   return (
     <section aria-label="Melody guide" className="border-t border-rule-soft pt-1.5">
       <div className="flex items-baseline gap-2">
@@ -52,9 +51,9 @@ export function GuideCard() {
         </div>
       )}
       <div className="mt-1 flex gap-1.5">
-        <button className="btn flex-1" onClick={() => chooser.current?.click()} title="A standard MIDI file">
+        <MidiFileButton testId="guide-file" onFile={guideByFile}>
           File…
-        </button>
+        </MidiFileButton>
         <button
           className={`btn flex-1 ${on ? 'btn-on' : ''}`}
           aria-pressed={on}
@@ -71,18 +70,6 @@ export function GuideCard() {
         >
           <Music size={12} aria-hidden /> Keys
         </button>
-        <input
-          ref={chooser}
-          type="file"
-          accept=".mid,.midi,audio/midi"
-          hidden
-          aria-label="MIDI file"
-          data-testid="guide-file"
-          onChange={e => {
-            const chosen = e.target.files?.[0];
-            if (chosen) void guideByFile(chosen).finally(() => (e.target.value = ''));
-          }}
-        />
       </div>
       {guide && (
         <>
