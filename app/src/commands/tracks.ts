@@ -4,6 +4,7 @@ import {
   following,
   leadTakeOf,
   moveTrack as movedTrack,
+  PartRule,
   partTakeId,
   removeTrack,
   setTrack as trackWith,
@@ -69,6 +70,8 @@ export function duplicateTrack(track: Track): void {
     name: `${track.name} copy`.slice(0, 200),
     takes: track.takes.map((t): Take => ({ ...t, id: ids.get(t.id)! })),
     segments: track.segments.map(g => ({ ...g, takeId: ids.get(g.takeId)! })),
+    // a copy is no voice of the choir: the others stay as they are led
+    ...(track.part?.choir ? { part: Object.assign(new PartRule(), track.part, { choir: newId() }) } : {}),
   };
   change(`Duplicate ${track.name}`, addTrack(copy, song.tracks.indexOf(track) + 1));
 }

@@ -174,6 +174,18 @@ describe('a part from a guide', () => {
     expect(stroke[4]).toBeGreaterThan(1.5);
   });
 
+  test('a note that rests is sung where it is put; one muted by hand stays muted', async () => {
+    const first = await follow([{ do: 'part-from', on: LEAD, with: { notes, name: 'Low' } }]);
+    const put = { do: 'place', on: { tracks: 'Low', notes: { index: [2] } }, with: { pitch: 62 } };
+    expect(sings(await follow([put], first), 'Low')[2]).toBe(62);
+    const muted = await follow([{ do: 'mute', on: { tracks: 'Low', notes: { index: [0] } } }], first);
+    const moved = await follow(
+      [{ do: 'place', on: { tracks: 'Low', notes: { index: [0] } }, with: { pitch: 62 } }],
+      muted,
+    );
+    expect(sings(moved, 'Low')[0]).toBeNull();
+  });
+
   test('comes from a file, from another track or from the lead itself', async () => {
     const file = await follow([{ do: 'part-from', on: LEAD, with: { guide: 'tune.mid' } }]);
     expect(sings(file, 'Tune')).toEqual(MELODY.map((_, i) => 57 + i));

@@ -29,8 +29,17 @@ const movable = (stage: Stage) => movableNotes(stage, notesOf(stage));
 const putOn = (edit: NoteEdit, t: TargetNote, target: Midi): NoteEdit => {
   const to = inBounds(target);
   const drawn = edit.drawn && { drawn: movedStrokes(edit.drawn, to - railOf(edit, t)) };
-  return { ...edit, ...drawn, target: to, pinned: true };
+  const { silent, ...heard } = edit;
+  return { ...(silent && !restsAsMade(t) ? edit : heard), ...drawn, target: to, pinned: true };
 };
+
+/** Whether a part's note rests because its rule has nothing for it: put somewhere it is sung. What was muted by hand stays so. */
+function restsAsMade({ track, note }: TargetNote): boolean {
+  if (!track.part) return false;
+  const [start, end] = [note.start, note.end].map(t => note.place.toTake(t));
+  const own = Object.values(track.takes.find(k => k.id === note.takeId)?.edits ?? {});
+  return !own.some(e => e.silent && e.start < end && e.end > start);
+}
 
 /** A chord is taken to hold a little before it: singers begin early, s. */
 const EARLY = 0.05;
