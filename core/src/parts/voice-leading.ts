@@ -89,39 +89,54 @@ export function leadVoices(notes: readonly LedNote[], compasses: readonly Compas
   return out;
 }
 
-const known = new Map<string, Voicing[]>();
-const MOST_KNOWN = 400;
+/** What was made before, the last of it; a step of a drag costs the phrase, and of it the note, that it changes. */
+class Kept<T> {
+  private readonly made = new Map<string, T>();
+  constructor(private readonly most: number) {}
 
-/** One phrase; found once for what it is made of, so that a step of a drag costs the phrase it changes. */
+  get(key: string, make: () => T): T {
+    let value = this.made.get(key);
+    if (value !== undefined) return value;
+    value = make();
+    if (this.made.size >= this.most) this.made.delete(this.made.keys().next().value!);
+    this.made.set(key, value);
+    return value;
+  }
+}
+const phrases = new Kept<Voicing[]>(400);
+const keptWays = new Kept<readonly Way[]>(4000);
+
+const factsOf = (n: LedNote) => [Math.round(n.midi), n.chord, n.scale, n.leading, n.strong];
+
+/** One phrase. */
 function phrase(notes: readonly LedNote[], compasses: readonly Compass[], way: number): Voicing[] {
-  const key = JSON.stringify([
-    notes.map(n => [Math.round(n.midi), n.chord, n.scale, n.leading, n.strong, Math.round(20 * (n.end - n.start))]),
-    compasses.map(c => [c.low, c.high]),
-    way,
-  ]);
-  const old = known.get(key);
-  if (old) return old;
-  const led = lead(notes, compasses, way);
-  if (known.size >= MOST_KNOWN) known.delete(known.keys().next().value!);
-  known.set(key, led);
-  return led;
+  const key = JSON.stringify([notes.map(factsOf), compasses.map(c => [c.low, c.high]), way]);
+  return phrases.get(key, () => lead(notes, compasses, way));
 }
 
 function lead(notes: readonly LedNote[], compasses: readonly Compass[], way: number): Voicing[] {
   const sides = sidesOf(notes, compasses);
-  const ways = notes.map((n, i) => waysOf(n, compasses, sides, way && way * 7919 + i * 127));
+  const about = JSON.stringify([compasses.map(c => [c.low, c.high]), sides]);
+  const ways = notes.map((n, i) => {
+    const fancy = way && way * 7919 + i * 127;
+    return keptWays.get(`${about} ${fancy} ${JSON.stringify(factsOf(n))}`, () => waysOf(n, compasses, sides, fancy));
+  });
   const sums: number[][] = [];
   const from: number[][] = [];
   ways.forEach((list, i) => {
-    const before = ways[i - 1] as Way[] | undefined;
+    const before = ways[i - 1] as readonly Way[] | undefined;
+    // the cheapest so far first: no transition is below nothing, so that what is dearer already need not be looked at
+    const order = before && [...before.keys()].sort((a, b) => sums[i - 1][a] - sums[i - 1][b]);
     sums.push([]);
     from.push([]);
     for (const w of list) {
       let [best, at] = [before ? Infinity : 0, -1];
-      before?.forEach((b, k) => {
-        const sum = sums[i - 1][k] + transition(notes[i - 1], notes[i], b.pitches, w.pitches);
+      for (const k of order ?? []) {
+        const so = sums[i - 1][k];
+        if (so >= best) break;
+        const sum = so + transition(notes[i - 1], notes[i], before![k].pitches, w.pitches);
         if (sum < best) [best, at] = [sum, k];
-      });
+      }
       sums[i].push(best + w.cost);
       from[i].push(at);
     }

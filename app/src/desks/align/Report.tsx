@@ -1,8 +1,7 @@
 import { stackReport, stackReportCsv, tidyFileName, UNNATURAL, type SyllableReport, type Track } from '@essim/core';
 import { useState } from 'react';
 import { download } from '../../exchange/download';
-import { goToMoment, scoreOf, songOf, useParts } from '../../open-song';
-import { editTrack } from '../../open-song';
+import { editTrack, goToMoment, scoreOf, songOf, useParts, type SessionState } from '../../open-song';
 import { BeforeAfter } from '../BeforeAfter';
 import { chooseLeaf } from './tying';
 
@@ -15,7 +14,9 @@ const FIRST = 8;
 const COLUMNS = [-100, -60, -40, -20, 0, 20, 40, 60, 100];
 
 let last: { of: unknown[]; rows: SyllableReport[] } = { of: [], rows: [] };
-function rowsOf(session: Parameters<typeof scoreOf>[0], followers: readonly Track[]): SyllableReport[] {
+/** Told anew when a gesture ends: not in the middle of a drag. */
+function rowsOf(session: SessionState, followers: readonly Track[]): SyllableReport[] {
+  if (session.draft && last.rows.length) return last.rows;
   const score = scoreOf(session);
   const of = [songOf(session), ...followers.flatMap(t => [score.view(t.id), score.view(t.followsId ?? '')])];
   if (last.of.length !== of.length || !last.of.every((v, i) => v === of[i]))
