@@ -1,6 +1,6 @@
 import { isToneField } from '../plan';
 import { timingOf } from '../score';
-import { setTrack, together, type Change, type NoteEdit } from '../song';
+import { PITCH_OF_PARTS, setTrack, together, TONE_OF_PARTS, withoutInParts, type Change, type NoteEdit } from '../song';
 import { counted } from '../units';
 import { movableNotes, setting } from './edit-notes';
 import { notesOf, Refused, type Intent, type Stage, type TargetNote } from './intent';
@@ -14,9 +14,10 @@ type What = (typeof WHAT)[number];
 /** An edit without what is taken off; null when nothing is left. */
 function without(edit: NoteEdit, what: What | undefined): NoteEdit | null {
   if (!what) return null;
+  const parted = withoutInParts(edit, what === 'tone' ? TONE_OF_PARTS : PITCH_OF_PARTS);
   const kept = Object.fromEntries(
-    Object.entries(edit).filter(([k]) => {
-      if (k === 'start' || k === 'end') return true;
+    Object.entries(parted).filter(([k]) => {
+      if (k === 'start' || k === 'end' || k === 'parts') return true;
       return isToneField(k) !== (what === 'tone');
     }),
   ) as unknown as NoteEdit;
@@ -49,7 +50,11 @@ export const asSung: Intent = {
       const edit = score.view(t.track.id).edits[t.note.key] as NoteEdit | undefined;
       if (!edit || what === 'time') return false;
       const left = without(edit, what);
-      return !left || Object.keys(left).length < Object.keys(edit).length;
+      return (
+        !left ||
+        Object.keys(left).length < Object.keys(edit).length ||
+        JSON.stringify(left.parts) !== JSON.stringify(edit.parts)
+      );
     });
     if (!edited.length && !moved.length) throw new Refused('nothing was edited here');
     // a pin keeps where a note lies, not how loud it is

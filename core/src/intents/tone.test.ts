@@ -171,3 +171,35 @@ describe('noises', () => {
     await expect(follow([{ do: 'clean', on: lead }])).rejects.toThrow('neither');
   });
 });
+
+describe('formants of a stretch', () => {
+  const cut = { ...lead, span: [1.3, 2.5] };
+
+  test('that cuts through notes are of what it holds of them', async () => {
+    const s = await follow([{ do: 'formant', on: cut, with: { semitones: 2 } }]);
+    const [none, first, second] = edits(s);
+    expect(none).toBeUndefined();
+    expect(first).toMatchObject({ parts: [{ start: 1.3, end: 1.9, formant: 2 }] });
+    expect(second).toMatchObject({ parts: [{ start: 2.1, end: 2.5, formant: 2 }] });
+    expect(first!.formant).toBeUndefined();
+  });
+
+  test('give way to what is said of the whole note, and go as sung with the tone', async () => {
+    const both = await follow([
+      { do: 'shape', on: cut, with: { wander: 30 } },
+      { do: 'formant', on: cut, with: { semitones: 2, follow: 50 } },
+    ]);
+    const whole = await follow(
+      [{ do: 'formant', on: { ...lead, notes: { index: [1] } }, with: { semitones: -1 } }],
+      both,
+    );
+    expect(edits(whole)[1]).toMatchObject({ formant: -1, parts: [{ wander: 30, follow: 50 }] });
+    expect(edits(whole)[1]!.parts![0].formant).toBeUndefined();
+    const tone = await follow([{ do: 'as-sung', on: lead, with: { what: 'tone' } }], both);
+    expect(edits(tone)[1]!.parts).toEqual([expect.objectContaining({ wander: 30 })]);
+    expect(edits(tone)[1]!.parts![0].formant).toBeUndefined();
+    const pitch = await follow([{ do: 'as-sung', on: lead, with: { what: 'pitch' } }], both);
+    expect(edits(pitch)[1]!.parts).toEqual([expect.objectContaining({ formant: 2, follow: 50 })]);
+    expect(edits(pitch)[1]!.parts![0].wander).toBeUndefined();
+  });
+});

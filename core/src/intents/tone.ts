@@ -13,12 +13,15 @@ import {
   type FadeShape,
   type NoiseSort,
   type NoteEdit,
+  TONE_OF_PARTS,
   type Track,
+  withoutInParts,
+  withPart,
 } from '../song';
 import { noisesOf, pitchedFrames, soundOfNote, sungTones, type SungTone, type TakeSound } from '../score';
 import { clamp, counted, overlapOf } from '../units';
 import { setting } from './edit-notes';
-import { notesOf, Refused, tracksMeant, type Intent, type Stage, type TargetNote } from './intent';
+import { notesOf, Refused, touchedNotes, tracksMeant, type Intent, type Stage, type TargetNote } from './intent';
 
 /** How loud notes are, what lies between them, and their colour. */
 
@@ -112,7 +115,8 @@ const SEMITONES = { kind: 'number', low: -12, high: 12, unit: 'semitones', nulla
 const formant: Intent = {
   name: 'formant',
   title: 'Formant',
-  about: 'Moves the formants of notes: a larger or smaller throat; their pitch stays.',
+  about:
+    'Moves the formants of notes, or of a stretch that cuts through them: a larger or smaller throat; their pitch stays.',
   on: 'notes',
   args: [
     { name: 'semitones', about: 'how far', ...SEMITONES },
@@ -128,10 +132,17 @@ const formant: Intent = {
   ],
   act(stage, { semitones, follow }) {
     if (semitones === undefined && follow === undefined) throw new Refused('neither semitones nor follow was given');
-    const list = someNotes(stage);
-    return setting(stage, `Formant of ${counted(list.length, 'note')}`, list, e =>
-      withFields(e, { formant: semitones as number, follow: follow as number }, { formant: 0, follow: 0 }),
-    );
+    const values = { formant: semitones as number | undefined, follow: follow as number | null | undefined };
+    const said = TONE_OF_PARTS.filter(f => values[f] !== undefined);
+    const list = touchedNotes(stage);
+    if (!list.length) throw new Refused('there are no notes to act on');
+    return setting(stage, `Formant of ${counted(list.length, 'note')}`, list, (e, { part, note }) => {
+      // what is said of all of a note is no longer said of its parts
+      if (part.whole) return withFields(withoutInParts(e, said), values, { formant: 0, follow: 0 });
+      const span = { start: note.place.toTake(part.start), end: note.place.toTake(part.end) };
+      const parts = withPart(e.parts ?? [], span, values);
+      return withFields(e, { parts: parts.length ? parts : null });
+    });
   },
 };
 

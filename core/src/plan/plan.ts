@@ -1,5 +1,6 @@
 import { editsInOrder, type Edits } from '../song/match';
 import type { NoteEdit, NotePart } from '../song/document';
+import { PITCH_OF_PARTS } from '../song/note-parts';
 import type { TimeMap } from '../song/timemap';
 import type { Scale } from '../music';
 import { smoothStep, type Cents, type Span } from '../units';
@@ -15,7 +16,7 @@ import { turnedVibrato, type VibratoTurn } from './vibrato';
 import { USUAL_SLACK, wholeLine, type GuideSpan, type Settling, type Slack, type WholeSpan } from './whole-take';
 
 const partOf = (edit: NoteEdit, part: NotePart, hop: number): ShapePart => {
-  const share = (f: 'aim' | 'wander' | 'vibrato' | 'scoop' | 'fall') => (part[f] ?? edit[f] ?? 100) / 100;
+  const share = (f: (typeof PITCH_OF_PARTS)[number]) => (part[f] ?? edit[f] ?? 100) / 100;
   return {
     from: Math.round(part.start / hop),
     to: Math.round(part.end / hop),
@@ -26,6 +27,12 @@ const partOf = (edit: NoteEdit, part: NotePart, hop: number): ShapePart => {
     fall: share('fall'),
   };
 };
+
+/** What parts of a note say of its line; null where none does. */
+function partsOf(edit: NoteEdit, hop: number): ShapePart[] | null {
+  const parts = edit.parts?.filter(p => PITCH_OF_PARTS.some(f => p[f] !== undefined));
+  return parts?.length ? parts.map(p => partOf(edit, p, hop)) : null;
+}
 
 /** A note's edit as its line understands it. @param note as read: when it begins and is heard to begin, s */
 export function shapeOf(edit: NoteEdit | undefined, note?: { start: number; onset: number }, hop = 0.005): NoteShape {
@@ -58,7 +65,7 @@ export function shapeOf(edit: NoteEdit | undefined, note?: { start: number; onse
     addedBuild: added?.buildMs ?? 0,
     addedUnrest: (added?.unrest ?? 0) / 100,
     addedSway: (added?.sway ?? 0) / 100,
-    parts: edit.parts?.length ? edit.parts.map(p => partOf(edit, p, hop)) : null,
+    parts: partsOf(edit, hop),
     drawn: edit.drawn ?? null,
   };
 }

@@ -1,5 +1,6 @@
 import type { NoteEdit } from '../song';
 import { fadeAt, noteExtents, spanGains, NoteCurves, withoutClipping } from './tone';
+import { shapeOf } from './plan';
 import type { SplitTake } from './split';
 
 /** Frames of 5 ms: two joined notes, a rest, a third that an s leads to and a t ends. */
@@ -113,4 +114,35 @@ test('a lift stops short of clipping, smoothly', () => {
   for (let k = 1; k < 100; k++) expect(Math.abs(out[k] - out[k - 1])).toBeLessThan(1.2);
   const quiet = new Float32Array(100).fill(-6);
   expect(withoutClipping(quiet, peaks)).toBe(quiet);
+});
+
+describe('formants of a part of a note', () => {
+  const part = { start: 1.1, end: 1.3, formant: 3, follow: 40 };
+
+  test('hold there and go over in 40 ms; the rest of the note has its own', () => {
+    const { formantCents, follow } = plan(undefined, { formant: -1, parts: [part] } as never);
+    expect(formantCents![210]).toBeCloseTo(-100, 3);
+    expect(formantCents![240]).toBeCloseTo(300, 3);
+    expect(formantCents![275]).toBeCloseTo(-100, 3);
+    expect(formantCents![220]).toBeGreaterThan(0);
+    expect(formantCents![220]).toBeLessThan(200);
+    expect([follow![210], follow![240]].map(v => Math.round(v * 100))).toEqual([0, 40]);
+    for (let k = 210; k < 290; k++) expect(Math.abs(formantCents![k] - formantCents![k - 1])).toBeLessThan(90);
+  });
+
+  test('count though nothing else of the note was decided, and alone change nothing of its line', () => {
+    const e = { start: 1, end: 1.5, parts: [part] } as unknown as NoteEdit;
+    expect(plan(undefined, e).formantCents![240]).toBeCloseTo(300, 3);
+    expect(shapeOf(e).parts).toBeNull();
+    const both = { ...e, parts: [{ ...part, wander: 20 }] } as unknown as NoteEdit;
+    expect(shapeOf(both).parts).toHaveLength(1);
+  });
+
+  test('curves are kept while the parts say the same', () => {
+    const curves = new NoteCurves(take);
+    const edit = (formant: number) => ({ start: 1, end: 1.5, parts: [{ ...part, formant }] }) as unknown as NoteEdit;
+    const first = curves.plan([undefined, edit(3), undefined]);
+    expect(curves.plan([undefined, edit(3), undefined])).toBe(first);
+    expect(curves.plan([undefined, edit(2), undefined])).not.toBe(first);
+  });
 });

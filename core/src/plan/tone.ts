@@ -1,4 +1,5 @@
-import { COLOUR_BANDS, type FadeShape, type NoteEdit } from '../song/document';
+import { COLOUR_BANDS, type FadeShape, type NoteEdit, type NotePart } from '../song/document';
+import { TONE_OF_PARTS } from '../song/note-parts';
 import { clamp, smoothStep, type Decibels, type Seconds, type Span } from '../units';
 import type { ToneCurve } from '../voice';
 import type { FrameSpan } from './movement';
@@ -52,9 +53,38 @@ const TONE_FIELDS = [
 export const isToneField = (field: string): boolean => (TONE_FIELDS as readonly string[]).includes(field);
 
 type Tone = Pick<NoteEdit, (typeof TONE_FIELDS)[number]>;
+const partsTone = (e: NoteEdit | undefined): readonly NotePart[] =>
+  e?.parts?.filter(p => TONE_OF_PARTS.some(f => p[f] !== undefined)) ?? [];
+const sameParts = (a: readonly NotePart[], b: readonly NotePart[]): boolean =>
+  a.length === b.length &&
+  a.every((p, i) => (['start', 'end', ...TONE_OF_PARTS] as const).every(k => p[k] === b[i][k]));
 const sameTone = (a: NoteEdit | undefined, b: NoteEdit | undefined): boolean =>
-  a === b || TONE_FIELDS.every(k => a?.[k] === b?.[k]);
-const hasTone = (e: NoteEdit | undefined): boolean => !!e && TONE_FIELDS.some(k => e[k] !== undefined);
+  a === b || (TONE_FIELDS.every(k => a?.[k] === b?.[k]) && sameParts(partsTone(a), partsTone(b)));
+const hasTone = (e: NoteEdit | undefined): boolean =>
+  !!e && (TONE_FIELDS.some(k => e[k] !== undefined) || partsTone(e).length > 0);
+
+/** Over which one part of a note goes over into another, frames either way. */
+const OVER_PART = 4;
+
+/** What holds of a note at a frame, parts of it told otherwise: from one to the other in 40 ms. */
+function valueAt(
+  e: NoteEdit,
+  parts: readonly NotePart[],
+  field: (typeof TONE_OF_PARTS)[number],
+  k: number,
+  hop: number,
+): number {
+  const whole = e[field] ?? 0;
+  let value = whole;
+  for (const p of parts) {
+    const own = p[field];
+    if (own === undefined) continue;
+    const into = (k - p.start / hop + OVER_PART) / (2 * OVER_PART);
+    const out = (p.end / hop - k + OVER_PART) / (2 * OVER_PART);
+    value += (own - whole) * smoothStep(clamp(into, 0, 1)) * smoothStep(clamp(out, 0, 1));
+  }
+  return value;
+}
 
 /** From 0 to 1 as a fade runs. */
 export function fadeAt(u: number, shape: FadeShape = 'smooth'): number {
@@ -158,20 +188,23 @@ export class NoteCurves {
     const frames = sung.length;
     const { hop } = reading;
     const asks = (...fields: (keyof Tone)[]) => edits.some(e => e && fields.some(f => e[f] !== undefined));
+    const asksIn = (field: (typeof TONE_OF_PARTS)[number]) =>
+      asks(field) || edits.some(e => partsTone(e).some(p => p[field] !== undefined));
     const gains = asks('startDb', 'middleDb', 'endDb', 'evenDb', 'fadeIn', 'fadeOut', 'silent', 'swayDb')
       ? new Float32Array(frames).fill(1)
       : null;
-    const formantCents = asks('formant') ? new Float32Array(frames) : null;
-    const follow = asks('follow') ? new Float32Array(frames) : null;
+    const formantCents = asksIn('formant') ? new Float32Array(frames) : null;
+    const follow = asksIn('follow') ? new Float32Array(frames) : null;
     const bands = asks('colour', 'brightness') ? new Float32Array(frames * COLOUR_BANDS) : null;
     edits.forEach((e, i) => {
       if (!e || !hasTone(e)) return;
       const colour = bands && colourAdded(e);
       const { onset } = reading.notes[i];
+      const parts = partsTone(e);
       for (const [k, w] of weights(extents, i, frames)) {
         if (gains) gains[k] += w * (gainAt(e, k, extents[i], notes[i], k * hop - onset, hop) - 1);
-        if (formantCents && e.formant) formantCents[k] += w * 100 * e.formant;
-        if (follow && e.follow) follow[k] += (w * e.follow) / 100;
+        if (formantCents) formantCents[k] += w * 100 * valueAt(e, parts, 'formant', k, hop);
+        if (follow) follow[k] += (w * valueAt(e, parts, 'follow', k, hop)) / 100;
         if (bands && colour) for (let b = 0; b < COLOUR_BANDS; b++) bands[k * COLOUR_BANDS + b] += w * colour[b];
       }
     });

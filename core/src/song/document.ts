@@ -128,6 +128,9 @@ export class NotePart extends SpanRecord {
   @IsOptional() @IsShare(200) vibrato?: number;
   @IsOptional() @IsShare() scoop?: number;
   @IsOptional() @IsShare() fall?: number;
+  /** Its formants, semitones, and how far they follow its pitch. */
+  @IsOptional() @IsNumber() @Min(-12) @Max(12) formant?: number;
+  @IsOptional() @IsShare() follow?: number;
 }
 
 /**

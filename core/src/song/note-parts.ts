@@ -1,9 +1,11 @@
 import type { Seconds, Span } from '../units';
-import type { NotePart } from './document';
+import type { NoteEdit, NotePart } from './document';
 
 /** Parts of a note of which something else was decided than of the rest: in order, not overlapping. */
 
-const FIELDS = ['aim', 'wander', 'vibrato', 'scoop', 'fall'] as const;
+export const PITCH_OF_PARTS = ['aim', 'wander', 'vibrato', 'scoop', 'fall'] as const;
+export const TONE_OF_PARTS = ['formant', 'follow'] as const;
+const FIELDS = [...PITCH_OF_PARTS, ...TONE_OF_PARTS] as const;
 export type PartValues = Partial<Record<(typeof FIELDS)[number], number | null>>;
 
 /** Shorter pieces are not kept, s. */
@@ -35,4 +37,12 @@ export function withPart(parts: readonly NotePart[], { start, end }: Span, value
     else out.push(made);
   });
   return out;
+}
+
+/** An edit whose parts say nothing of these any more. */
+export function withoutInParts(edit: NoteEdit, fields: readonly (keyof PartValues)[]): NoteEdit {
+  if (!edit.parts) return edit;
+  const { parts, ...rest } = edit;
+  const kept = withPart(parts, { start: 0, end: Infinity }, Object.fromEntries(fields.map(f => [f, null])));
+  return kept.length ? { ...rest, parts: kept } : rest;
 }

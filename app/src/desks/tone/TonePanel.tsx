@@ -8,7 +8,7 @@ import { FirstSteps } from '../FirstSteps';
 import { EnvelopeChart } from './EnvelopeChart';
 import { chosenTones, nextNoise, overUsual, setClean, setFade, setLevel, setNoises } from './edits';
 import { LevelsChart } from './LevelsChart';
-import { spreadOf, tonedNoises, tonedNotes, type TonedNote } from './tones';
+import { editIn, spreadOf, tonedNoises, tonedNotes, type TonedNote } from './tones';
 
 const title = 'text-[11px] font-semibold text-ink-2';
 const signed = (v: number) => `${v > 0 ? '+' : v < 0 ? '−' : ''}${Math.abs(v).toFixed(1)} dB`;
@@ -124,11 +124,12 @@ function Settings({
   settings: readonly Setting[];
   kind: string;
 }) {
+  const span = useSession(s => s.selection.span);
   return settings.map(({ of, set, ...look }) => (
     <ValueRow
       key={look.name}
       {...look}
-      values={list.map(n => of(n.edit))}
+      values={list.map(n => of(editIn(n, span)))}
       kind={`${look.name} ${kind}`}
       onSet={(v, how) => set(v ?? look.rest ?? 0, how, list[0].edit)}
     />

@@ -15,6 +15,7 @@ import {
   wordOver,
   type NoiseSort,
   type NoteEdit,
+  type Span,
   type SungTone,
   type TrackNote,
 } from '@essim/core';
@@ -28,6 +29,8 @@ export interface TonedNote {
   start: number;
   end: number;
   edit: NoteEdit | undefined;
+  /** Song time as heard to its take's. */
+  toTake(t: number): number;
   /** Beside its phrase, as sung and as it is, dB; null while its sound is not known. */
   sungDb: number | null;
   nowDb: number | null;
@@ -81,6 +84,7 @@ export function tonedNotes(s: SessionState): TonedNote[] {
         start: n.start,
         end: n.end,
         edit,
+        toTake: t => n.place.toTake(t),
         sungDb,
         nowDb: sungDb === null ? null : edit?.silent ? MUTED_DB : sungDb + levelOf(edit),
         colour: colour && colour.map((v, b) => v - whole[b]),
@@ -88,6 +92,15 @@ export function tonedNotes(s: SessionState): TonedNote[] {
       };
     });
   });
+}
+
+/** What holds of a note, over a stretch that cuts through it what was decided there. */
+export function editIn({ edit, toTake, start, end }: TonedNote, span: Span | null): NoteEdit | undefined {
+  if (!span || !edit?.parts) return edit;
+  const middle = toTake((Math.max(start, span.start) + Math.min(end, span.end)) / 2);
+  const part = edit.parts.find(p => middle >= p.start && middle < p.end);
+  const { formant = edit.formant, follow = edit.follow } = part ?? {};
+  return { ...edit, formant, follow };
 }
 
 const wholes = new WeakMap<readonly SungTone[], Float32Array>();
