@@ -8,6 +8,7 @@ import { sceneNow } from './testing-field';
 export interface Stroke {
   points: [number, number][];
   width: number;
+  style: string;
 }
 class Recorded {
   points: [number, number][] = [];
@@ -23,6 +24,7 @@ Object.assign(globalThis, { Path2D: Recorded });
 export function recordingPen() {
   const words: { text: string; x: number; y: number }[] = [];
   const strokes: Stroke[] = [];
+  const rects: { x: number; y: number; width: number; height: number }[] = [];
   const known: Record<string, unknown> = { lineWidth: 1 };
   let path = new Recorded();
   const does: Record<string, unknown> = {
@@ -33,7 +35,13 @@ export function recordingPen() {
     lineTo: (x: number, y: number) => path.lineTo(x, y),
     roundRect: (x: number, y: number) => path.moveTo(x, y),
     bezierCurveTo: (...c: number[]) => path.lineTo(c[4], c[5]),
-    stroke: (given?: Recorded) => strokes.push({ points: (given ?? path).points, width: known.lineWidth as number }),
+    fillRect: (x: number, y: number, width: number, height: number) => rects.push({ x, y, width, height }),
+    stroke: (given?: Recorded) =>
+      strokes.push({
+        points: (given ?? path).points,
+        width: known.lineWidth as number,
+        style: String(known.strokeStyle),
+      }),
   };
   const made = new Proxy(known, {
     get: (_, name: string) => does[name] ?? known[name] ?? (() => {}),
@@ -42,7 +50,7 @@ export function recordingPen() {
       return true;
     },
   }) as unknown as CanvasRenderingContext2D;
-  return { pen: made, words, strokes, said: () => words.map(w => w.text) };
+  return { pen: made, words, strokes, rects, said: () => words.map(w => w.text) };
 }
 export const palette = new Proxy({}, { get: (_, name) => String(name) }) as Palette;
 
