@@ -14,7 +14,20 @@ import {
 } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { readMelodies, readTake, readWav, writeMidi, unpackFlac, writeWav, type ShownSong } from '@essim/core';
+import {
+  BANDS,
+  colourFrames,
+  frameLoudness,
+  meanColour,
+  meanLoudness,
+  readMelodies,
+  readTake,
+  readWav,
+  writeMidi,
+  unpackFlac,
+  writeWav,
+  type ShownSong,
+} from '@essim/core';
 import { singPhrases } from '@essim/demo';
 import { essim as run } from './essim';
 
@@ -159,6 +172,73 @@ describe('a song', () => {
     expect(await essim('export', 'done.essim', '-o', 'x', '--what', 'midi', '--track', 'Choir')).toMatch(
       /no voice "Choir"/,
     );
+  });
+
+  it('moves, weighs and colours as a recipe says, measured in what is exported', async () => {
+    const before = shown('done.json').tracks[0];
+    const sung = before.notes.map((n, i) => ({ ...n, i }));
+    const word = sung.find(n => n.end - n.start > 0.4 && (sung[n.i - 1]?.end ?? 0) < n.start - 0.02) ?? sung[0];
+    const long = sung.filter(n => n.end - n.start > 0.3).slice(0, 4);
+    const last = sung[sung.length - 1];
+    const lead_ = { tracks: 'Lead' };
+    json('desks.json', {
+      recipe: 1,
+      steps: [
+        { do: 'even-colour', on: { ...lead_, notes: { index: long.map(n => n.i) } }, with: { amount: 100 } },
+        { do: 'even-levels', on: lead_, with: { lift: 100, ease: 100 } },
+        { do: 'nudge', on: { ...lead_, notes: { index: [word.i] } }, with: { ms: -40 } },
+        { do: 'stretch', on: { ...lead_, notes: { index: [last.i] } }, with: { end: last.end + 0.8 } },
+        { do: 'noises', on: lead_, with: { kind: 'breath', db: -12 } },
+        { do: 'formant', on: { ...lead_, span: [long[0].start, long[0].end] }, with: { semitones: 1 } },
+      ],
+    });
+    expect(await essim('apply', 'desks.json', 'done.essim', '-o', 'desks.essim')).toBeNull();
+    expect(await essim('show', 'desks.essim', '--json', 'desks-shown.json')).toBeNull();
+    const after = shown('desks-shown.json').tracks[0];
+    expect(after.notes[word.i].start - word.start).toBeCloseTo(-0.04, 3);
+    expect(after.notes[last.i].end - last.end).toBeCloseTo(0.8, 2);
+    const out = async (song: string, folder: string) => {
+      expect(
+        await essim('export', song, '-o', folder, '--what', 'track', '--track', 'Lead', '--bits', '32'),
+      ).toBeNull();
+      return wav(`${folder}/Lead.wav`).channels[0];
+    };
+    const [was, is] = [await out('done.essim', 'was'), await out('desks.essim', 'is')];
+    expect(is.length).toBeGreaterThan(was.length - 1);
+    const [a, b] = [was, is].map(x => readTake(x, 48000));
+    // the same notes at the same pitches, one earlier, the last held on
+    expect(b.notes.length).toBe(a.notes.length);
+    const held = b.notes[b.notes.length - 1];
+    expect(held.end - a.notes[a.notes.length - 1].end).toBeGreaterThan(0.6);
+    expect(Math.abs(held.pitch - a.notes[a.notes.length - 1].pitch)).toBeLessThan(0.06);
+    // levels of neighbours lie together, colours too
+    const loud = (x: Float32Array, n: { start: number; end: number }) => {
+      const frames = frameLoudness([x], 48000, 0.005, Math.floor(x.length / 240));
+      const list = Array.from(
+        { length: Math.round((n.end - n.start - 0.1) * 200) },
+        (_, k) => Math.round((n.start + 0.08) * 200) + k,
+      );
+      return meanLoudness(frames, list)!;
+    };
+    const spread = (v: number[]) => Math.max(...v) - Math.min(...v);
+    const evened = long.map(n => loud(is, after.notes[n.i]));
+    expect(spread(evened)).toBeLessThan(0.6 * spread(long.map(n => loud(was, n))));
+    const colours = (x: Float32Array, r: typeof a, list: { start: number; end: number }[]) => {
+      const { envelope } = colourFrames(x, 48000, r.f0, 0.005, BANDS);
+      const each = list.map(n => meanColour(envelope, BANDS.length, (n.start + 0.06) * 200, (n.end - 0.03) * 200)!);
+      const off = BANDS.map((_, band) => {
+        const mean = each.reduce((sum, c) => sum + c[band], 0) / each.length;
+        return each.reduce((sum, c) => sum + (c[band] - mean) ** 2, 0);
+      });
+      return Math.sqrt(off.reduce((x1, x2) => x1 + x2, 0));
+    };
+    const now = colours(
+      is,
+      b,
+      long.map(n => after.notes[n.i]),
+    );
+    expect(now).toBeLessThan(0.5 * colours(was, a, long));
+    for (const n of after.noises.filter(q => q.kind === 'breath')) expect(n.gainDb).toBeLessThan(0);
   });
 
   it('follows a melody from a file beside the recipe, as a guide and as a whole take', async () => {

@@ -202,3 +202,60 @@ describe('sound', () => {
     expect(live.offsetCents[k]).toBeGreaterThan(150);
   });
 });
+
+describe('what the sound tells beside the reading', () => {
+  test('is loudness and colour of its frames, and its mouth clicks', () => {
+    const { loudnessDb, colour, clicks } = job.sound();
+    expect(loudnessDb).toHaveLength(reading.f0.length);
+    const n = notes.find(k => k.end - k.start > 0.4)!;
+    const middle = Math.round((n.start + n.end) / 2 / reading.hop);
+    expect(loudnessDb[middle]).toBeGreaterThan(-40);
+    expect(loudnessDb[2]).toBeLessThan(loudnessDb[middle] - 20);
+    expect(colour.envelope.length % 16).toBe(0);
+    expect(colour.power.length % 31).toBe(0);
+    expect(clicks).toEqual([]);
+  });
+
+  test('a click is found and taken out: the sound goes on as it was about it', () => {
+    const clicked = samples.slice();
+    const n = notes.find(k => k.end - k.start > 0.4)!;
+    const at = Math.round(((n.start + n.end) / 2) * RATE);
+    for (let i = 0; i < 60; i++) clicked[at + i] += 0.4 * Math.exp(-i / 15) * Math.cos(i * 0.5);
+    const other = new TakeJob();
+    other.open([clicked], RATE);
+    other.prepare(reading, none);
+    const { clicks } = other.sound();
+    expect(clicks).toHaveLength(1);
+    expect(Math.abs(clicks[0].start * RATE - at)).toBeLessThan(100);
+    const clean = { clean: { gapsDb: 0, clicks: true }, noises: [] };
+    const [y] = other.render({}, { clicks: { track: clean, take: { noises: [] } } });
+    let off = 0;
+    for (let i = -200; i < 300; i++) off = Math.max(off, Math.abs(y[at + i] - samples[at + i]));
+    expect(off).toBeLessThan(0.1);
+    // nothing else is touched
+    expect(same(y.subarray(0, at - 2000), clicked.subarray(0, at - 2000))).toBe(true);
+    expect(same(y.subarray(at + 2000), clicked.subarray(at + 2000))).toBe(true);
+  });
+
+  test('held on past its end it gets longer tiles, and sounds there', () => {
+    const last = notes[notes.length - 1];
+    const end = samples.length / RATE;
+    const time = [
+      { from: 0, to: 0 },
+      { from: last.onset, to: last.onset },
+      { from: last.end, to: end + 1.5 },
+    ];
+    const other = new TakeJob();
+    other.open([samples], RATE);
+    other.prepare(reading, none);
+    const short = other.plan(moved(1)).tiles!;
+    const long = other.plan(moved(1), { time }).tiles!;
+    expect(long).toBeDefined();
+    expect(long.table.length).toBeGreaterThan(short.table.length);
+    // back to as it was there is room enough: the same tiles stay
+    expect(other.plan(moved(1), null).tiles).toBeUndefined();
+    const [y] = other.render({}, { time });
+    expect(y.length).toBeGreaterThan(samples.length + RATE);
+    expect(power(y, end + 0.2, end + 1)).toBeGreaterThan(0.05 * power(samples, last.onset, last.end));
+  });
+});

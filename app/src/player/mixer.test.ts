@@ -172,6 +172,27 @@ describe('the mixer', () => {
     expect(quiet).toBeLessThan(10);
   });
 
+  it('plays tiles beyond the end of the recording, and silence where there is neither', () => {
+    const { m, sung } = mixer(TILE);
+    const longer = tileMemory(3 * TILE, 1);
+    const writer = new TileWriter(longer);
+    m.receive({ kind: 'sources', sources: [{ id: 'take', sung: [sung], tiles: longer }] });
+    for (const tile of [0, 1]) {
+      const slot = writer.take()!;
+      for (let i = 0; i < TILE + MARGIN; i++) longer.pool[0][placeOf(slot) + i] = tile ? 0.25 : sung[i] || 0.25;
+      writer.publish(tile, slot);
+    }
+    m.receive({ kind: 'play', at: TILE - 8 * BLOCK });
+    const over = play(m, 40);
+    expect(over.every(Number.isFinite)).toBe(true);
+    for (let i = 12 * BLOCK; i < over.length; i++) expect(over[i]).toBeCloseTo(0.25, 5);
+    // the third tile is not rendered, and the recording is over
+    m.receive({ kind: 'seek', at: 2 * TILE + 4 * BLOCK });
+    const beyond = play(m, 40);
+    expect(beyond.every(Number.isFinite)).toBe(true);
+    expect(beyond.subarray(20 * BLOCK).every(v => v === 0)).toBe(true);
+  });
+
   it('fades when it stops or jumps', () => {
     const { m } = mixer();
     m.receive({ kind: 'play', at: 0 });
