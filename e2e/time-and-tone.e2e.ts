@@ -58,6 +58,11 @@ describe('time and tone', () => {
     const p = await place(mirrorLayout, t, below);
     await visit.page.mouse.click(p.x, p.y);
   };
+  const edit = async (name: string) => {
+    await visit.page.click(`[data-testid="track-${name}"] button[title]`);
+    await visit.page.waitForSelector(`[data-testid="track-${name}"] button[title][aria-pressed=true]`);
+    await visit.notesReady();
+  };
   const unfocus = () => visit.page.evaluate(() => (document.activeElement as HTMLElement).blur());
 
   it('holds the last word of a phrase two beats longer, by key and heard', async () => {
@@ -145,6 +150,52 @@ describe('time and tone', () => {
     expect(now).toBeGreaterThan(was);
     await visit.press('Control+z');
     await visit.saved();
+  });
+
+  it('brings three words of the double to the lead, and is heard so', async () => {
+    const leads = await rows();
+    await edit('Double');
+    await visit.click('I will row the water');
+    const off = (t: number) => leads.reduce((m, n) => (Math.abs(t - n.start) < Math.abs(m) ? t - n.start : m), 9);
+    // three that are heard to be off, of those in view
+    const { view } = await visit.field();
+    const three = (await rows())
+      .filter(n => n.start > view.from + 0.2 && n.start + n.length < view.to - 0.2)
+      .sort((a, b) => Math.abs(off(b.start)) - Math.abs(off(a.start)))
+      .slice(0, 3);
+    expect(Math.min(...three.map(n => Math.abs(off(n.start))))).toBeGreaterThan(0.004);
+    for (const [i, n] of three.entries()) {
+      const p = await place(mirrorLayout, n.start + n.length / 2, below);
+      if (i) await visit.page.keyboard.down('Shift');
+      await visit.page.mouse.click(p.x, p.y);
+      if (i) await visit.page.keyboard.up('Shift');
+    }
+    await visit.page.select('select[aria-label="Another track"]', (await lead()).id);
+    await visit.fader('Only over', 0);
+    await unfocus();
+    await visit.press('s');
+    await visit.saved();
+    const moved = await rows();
+    for (const n of three) {
+      const now = moved.reduce((a, b) => (Math.abs(b.start - n.start) < Math.abs(a.start - n.start) ? b : a));
+      expect(Math.abs(off(now.start))).toBeLessThan(Math.min(0.012, Math.abs(off(n.start)) + 1e-6));
+    }
+    // the voice itself lies nearer now: what is heard begins where the lead does
+    const out = await exported();
+    const heard = readTake(out, 48000).notes;
+    for (const n of three) {
+      const at = n.start - off(n.start);
+      expect(Math.min(...heard.map(h => Math.abs(h.start - at)))).toBeLessThan(0.03);
+    }
+    await visit.press('Control+z');
+    await visit.saved();
+    await edit('Lead');
+    await unfocus();
+    await visit.press('Home');
+    await visit.press('PageDown');
+    // a track is not told beside itself
+    expect(await visit.text('section[aria-label="Against"] [aria-pressed=true]')).toBe('Beat');
+    await visit.fader('Only over', 20);
   });
 
   it('cuts a word, pastes another over it from elsewhere, and is heard so', async () => {

@@ -135,6 +135,14 @@ export function goToPhrase(index: number): void {
   if (s.looping) player()?.loop(loopSpan(state()));
 }
 
+/** Puts the playhead at a moment and brings the moment into view, the zoom staying. */
+function goTo(seconds: number): void {
+  seek(seconds);
+  const { view: v, duration } = state();
+  const by = seconds - (v.from + v.to) / 2;
+  if (seconds < v.from || seconds > v.to) look(bounded({ ...v, from: v.from + by, to: v.to + by }, duration));
+}
+
 /** The phrase at the playhead, else the one nearest the middle of the view. */
 export function phraseNow(): number {
   const s = state();
@@ -175,7 +183,8 @@ export const FRAME_ACTIONS: Action[] = [
     group: 'Playing',
     run: () => void soundChosen(),
   },
-  { id: 'start', name: 'Go to the start', keys: ['Home'], group: 'Playing', run: () => seek(0) },
+  { id: 'start', name: 'Go to the start', keys: ['Home'], group: 'Playing', run: () => goTo(0) },
+  { id: 'end', name: 'Go to the end', keys: ['End'], group: 'Playing', run: () => goTo(state().duration) },
   { id: 'loop', name: 'Loop the phrase, or no more', keys: ['L'], group: 'Playing', run: toggleLoop },
   {
     id: 'compare',

@@ -4,7 +4,7 @@ import { mirrorLayout } from '../../field/draw/mirror';
 import { Field } from '../../field/Field';
 import { trackColour } from '../../field/palette';
 import { useScene } from '../../field/use-scene';
-import { editTrackOf, editViewOf, look, songOf, useSession, type SessionState } from '../../open-song';
+import { editTrackOf, editViewOf, look, songOf, trackOf, useSession, type SessionState } from '../../open-song';
 import { timeDress } from './draw';
 import { useTime, type TimeState } from './state';
 import { preview, timedNotes, timing } from './timed';
@@ -42,6 +42,12 @@ export function TimeDesk() {
   const time = useTime();
   const { scene, version, trackName } = useScene(dressOf(session, time), true);
   useEffect(() => () => pointsAt(null), []);
+  const { editTrackId } = session;
+  const beside = time.against !== 'beat' && time.against !== 'sung' ? trackOf(session, time.against) : null;
+  useEffect(() => {
+    // a track is not told beside itself, nor beside one that is gone
+    if (beside === undefined || beside?.id === editTrackId) useTime.setState({ against: 'beat' });
+  }, [beside, editTrackId]);
   return (
     <Field
       scene={scene}
