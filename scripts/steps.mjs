@@ -74,7 +74,7 @@ export async function makeDemo() {
   if (stampOf('demo') === wanted && existsSync(join(demoFolder, 'song.json'))) return;
   console.log('Singing the demo song…');
   const make = (...names) => run(tsx, ['demo/src/make.ts', demoFolder, ...names]);
-  const codes = await Promise.all([make('lead,double,harmony'), make('lead-b,lead-c,backing')]);
+  const codes = await Promise.all([make('lead,double,harmony'), make('lead-b,lead-c,backing,chord')]);
   codes.push(await make());
   if (codes.some(Boolean)) {
     console.error('The demo song could not be made; see above.');

@@ -39,7 +39,7 @@ export function withSound(seconds: Record<string, number>): OpenSong {
     clients: new Map(ids.map(take => [take, idle as unknown as TakeClient])),
     sounds: new Map(ids.map(take => [take, { sung: [new Float32Array(seconds[take] * sampleRate)], linked: false }])),
     tones: new Map(),
-    guide: null,
+    melodies: new Map(),
   };
   setOpened(made);
   return made;

@@ -6,7 +6,8 @@ import { backing, singChord, type SungChord } from '@essim/demo';
 /** Phrases and seeds that nothing was tuned on come second. */
 const SETS: readonly [name: string, phrases: number[], seed: number][] = [
   ['tuned on', [1, 2, 3], 41],
-  ['kept apart', [0, 5, 7], 641],
+  ['looked at', [0, 5, 7], 641],
+  ['kept apart', [2, 4, 6], 977],
 ];
 
 interface Counts {
@@ -45,23 +46,32 @@ export function scoreUnpick(): Record<string, string | number>[] {
   const rows: Record<string, string | number>[] = [];
   for (const [set, phrases, seed] of SETS)
     for (const [who, voices, pad] of [
-      ['two', 2, false],
-      ['three', 3, false],
-      ['four', 4, false],
-      ['three with a piano', 3, true],
+      ['two', 2, null],
+      ['three', 3, null],
+      ['four', 4, null],
+      ['three with a piano', 3, 'piano'],
+      ['three over a band', 3, 'band'],
     ] as const) {
       const chord = singChord(voices, [...phrases], seed + voices);
-      const under = pad ? backing()[0] : null;
+      const under = pad && backing({ pianoAlone: pad === 'piano' })[0];
       const samples = under ? chord.samples.map((v, i) => v + 0.35 * (under[i] ?? 0)) : chord.samples;
       const begun = performance.now();
       const evidence = evidenceOf(samples, 48000)!;
       const speed = samples.length / 48 / (performance.now() - begun);
-      for (const said of [true, false]) {
-        const { onset, any, line } = compared(unpickedNotes(evidence, said ? { voices } : {}), chord);
+      const compasses = chord.lines.map(list => ({
+        low: Math.min(...list.map(n => n.midi)) - 2,
+        high: Math.max(...list.map(n => n.midi)) + 2,
+      }));
+      for (const [said, options] of [
+        ['nothing', {}],
+        ['how many', { voices }],
+        ['compasses', { compasses }],
+      ] as const) {
+        const { onset, any, line } = compared(unpickedNotes(evidence, options), chord);
         rows.push({
           set,
           who,
-          'voices said': said ? 'yes' : 'no',
+          said,
           F1: onset,
           'F1, any onset': any,
           'right line': line,

@@ -5,6 +5,7 @@ import { readWav, writeWav } from '@essim/core';
 import type { Truth } from './singer/perform';
 import { SAMPLE_RATE } from './singer/tract';
 import { backing } from './song/backing';
+import { landingChord } from './song/chord';
 import { BPM, CHORDS, TRACKS, VOCALS } from './song/ferry-lamp';
 import { singVocal } from './song/sing';
 
@@ -21,6 +22,11 @@ else describe();
 function make(name: string): void {
   if (name === 'backing')
     return save(name, writeWav({ sampleRate: SAMPLE_RATE, channels: backing() }, { format: 'int16', dither: true }));
+  if (name === 'chord') {
+    const { samples, at, lines } = landingChord();
+    save(name, writeWav({ sampleRate: SAMPLE_RATE, channels: [samples] }, { format: 'int24' }));
+    return writeFileSync(join(folder, 'chord.truth.json'), JSON.stringify({ at, words: [], lines }));
+  }
   const { samples, truth } = singVocal(name);
   save(name, writeWav({ sampleRate: SAMPLE_RATE, channels: [samples] }, { format: 'int24' }));
   writeFileSync(join(folder, `${name}.truth.json`), JSON.stringify(truth));
@@ -38,21 +44,29 @@ function sourceName(name: string): string {
   return hash.digest('hex');
 }
 
+function truthOf(name: string): (Pick<Truth, 'words'> & { at?: number }) | null {
+  const path = join(folder, `${name}.truth.json`);
+  return existsSync(path) ? (JSON.parse(readFileSync(path, 'utf8')) as Truth) : null;
+}
+
 /** The words of a vocal from its truth. */
 function wordsOf(name: string) {
-  const path = join(folder, `${name}.truth.json`);
-  if (!existsSync(path)) return [];
-  const truth = JSON.parse(readFileSync(path, 'utf8')) as Truth;
-  return truth.words.map(w => ({ text: w.word, start: w.start, end: w.end }));
+  return (truthOf(name)?.words ?? []).map(w => ({ text: w.word, start: w.start, end: w.end }));
 }
 
 function describe(): void {
-  const known = new Set([...VOCALS.map(v => v.name), 'backing']);
+  const known = new Set([...VOCALS.map(v => v.name), 'backing', 'chord']);
   const tracks = TRACKS.map(t => ({
     ...t,
     takes: t.takes
       .filter(k => known.has(k.file))
-      .map(k => ({ name: k.name, file: `${k.file}.wav`, sourceId: sourceName(k.file), words: wordsOf(k.file) })),
+      .map(k => ({
+        name: k.name,
+        file: `${k.file}.wav`,
+        sourceId: sourceName(k.file),
+        words: wordsOf(k.file),
+        offset: truthOf(k.file)?.at ?? 0,
+      })),
   }));
   writeFileSync(
     join(folder, 'song.json'),

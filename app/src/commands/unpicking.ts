@@ -1,11 +1,24 @@
-import { tidyFileName, writeSongMidi, type Track, type UnpickedNote } from '@essim/core';
+import {
+  addTrack,
+  clamp,
+  counted,
+  guideFrom,
+  tidyFileName,
+  Track,
+  unpickedByHand,
+  writeSongMidi,
+  type Candidate,
+  type Compass,
+  type UnpickOptions,
+} from '@essim/core';
 import * as Comlink from 'comlink';
 import { toast } from 'sonner';
 import { create } from 'zustand';
 import { download } from '../exchange/download';
 import { WorkerHost } from '../jobs/host';
 import type { UnpickJob } from '../jobs/unpick.worker';
-import { act, opened, songOf, trackOf, useSession } from '../open-song';
+import { act, change, editTrack, look, opened, playMelody, songOf, trackOf, useSession } from '../open-song';
+import { newId } from '../keeping/ids';
 import { makeParts } from './parts';
 import { recordingOf } from './recording-of';
 
@@ -14,26 +27,45 @@ import { recordingOf } from './recording-of';
 export interface Unpicked {
   trackId: string;
   name: string;
-  /** Absent: as many as are heard. */
+  /** How many sing; null: as many as are heard. */
   voices: number | null;
-  notes: readonly UnpickedNote[];
-  /** Notes that were taken out, by their place in the list. */
-  out: ReadonlySet<number>;
+  /** Between which pitches each of them sings, the highest first; null: as it is heard. */
+  compasses: readonly Compass[] | null;
+  /** Those taken, and those that may be there. */
+  notes: readonly Candidate[];
 }
 
-export const useUnpicked = create<{ found: Unpicked | null; running: { name: string; share: number } | null }>(() => ({
-  found: null,
-  running: null,
-}));
+interface State {
+  found: Unpicked | null;
+  running: { name: string; share: number } | null;
+  /** What it was before each change by hand, the last one last. */
+  before: readonly Unpicked[];
+  /** The note that keys act on, by its place in the list. */
+  chosen: number | null;
+  /** Lines that are heard as tones. */
+  heard: ReadonlySet<number>;
+}
+
+const nothing: State = { found: null, running: null, before: [], chosen: null, heard: new Set() };
+export const useUnpicked = create<State>(() => nothing);
+
+const get = useUnpicked.getState;
 
 let host: WorkerHost<UnpickJob> | null = null;
 const stopFlag = new Int32Array(new SharedArrayBuffer(4));
 export const stopUnpicking = (): void => void Atomics.store(stopFlag, 0, 1);
 
-/** Takes a track's recording apart. @param voices null: as many as are heard */
-export async function unpickTrack(track: Track, voices: number | null): Promise<void> {
+const optionsOf = ({ voices, compasses }: Pick<Unpicked, 'voices' | 'compasses'>): UnpickOptions =>
+  compasses ? { compasses } : voices ? { voices } : {};
+
+/** Takes a track's recording apart. @param voices null: as many as are heard @param compasses null: as they are heard */
+export async function unpickTrack(
+  track: Track,
+  voices: number | null,
+  compasses: readonly Compass[] | null = null,
+): Promise<void> {
   const [open, song] = [opened(), songOf(useSession.getState())];
-  if (!open || !song || useUnpicked.getState().running) return;
+  if (!open || !song || get().running) return;
   Atomics.store(stopFlag, 0, 0);
   useUnpicked.setState({ running: { name: track.name, share: 0 } });
   try {
@@ -46,14 +78,18 @@ export async function unpickTrack(track: Track, voices: number | null): Promise<
       job.unpick(
         recordingOf(track),
         song.sampleRate,
-        voices ? { voices } : {},
+        optionsOf({ voices, compasses }),
         stopFlag,
         Comlink.proxy((share: number) => useUnpicked.setState({ running: { name: track.name, share } })),
       ),
     );
     if (opened() !== open) return;
-    if (!notes.length) return void toast(`No voices were heard in ${track.name}.`, { id: 'unpick' });
-    useUnpicked.setState({ found: { trackId: track.id, name: track.name, voices, notes, out: new Set() } });
+    if (!notes.some(n => n.is === 'taken'))
+      return void toast(`No voices were heard in ${track.name}.`, { id: 'unpick' });
+    const last = compassBefore ?? get().found;
+    compassBefore = null;
+    const before = last?.trackId === track.id ? [...get().before, last] : [];
+    show({ trackId: track.id, name: track.name, voices, compasses, notes }, before);
   } catch (error) {
     const stopped = error instanceof Error && error.name === 'Stopped';
     const why = error instanceof Error ? error.message : String(error);
@@ -64,33 +100,158 @@ export async function unpickTrack(track: Track, voices: number | null): Promise<
   }
 }
 
+/** What is found now, and what of it is heard. */
+function show(found: Unpicked | null, before: readonly Unpicked[]): void {
+  const { chosen, heard } = get();
+  const still = found && chosen !== null && chosen < found.notes.length ? chosen : null;
+  useUnpicked.setState({ found, before, chosen: still });
+  const notes = found && heard.size ? [...heard].flatMap(line => lineOf(found, line)) : [];
+  playMelody('unpicked', notes.length ? { of: notes.map(asTone).join(), notes: notes.map(asPlayed) } : null);
+}
+const asTone = (n: Candidate) => `${n.start} ${n.end} ${Math.round(n.midi)}`;
+const asPlayed = (n: Candidate) => ({ start: n.start, end: n.end, midi: Math.round(n.midi) });
+
 /** What was found of the open song's tracks. */
 export function unpickedNow(): Unpicked | null {
-  const { found } = useUnpicked.getState();
+  const { found } = get();
   return found && trackOf(useSession.getState(), found.trackId) ? found : null;
 }
 
-/** Takes a note out, or in again. */
-export function toggleNote(index: number): void {
-  const { found } = useUnpicked.getState();
+/** Changes what was found. @param same whether it is another step of one gesture */
+function byHand(change: (notes: readonly Candidate[]) => readonly Candidate[], same = false): void {
+  const { found, before } = get();
   if (!found) return;
-  const out = new Set(found.out);
-  if (!out.delete(index)) out.add(index);
-  useUnpicked.setState({ found: { ...found, out } });
+  const notes = change(found.notes);
+  if (notes === found.notes) return;
+  show({ ...found, notes }, same ? before : [...before, found]);
 }
 
-export const forgetUnpicked = (): void => useUnpicked.setState({ found: null });
+/** Keeps hold of a note while the list is put in order anew. */
+function withHold(index: number, change: (notes: readonly Candidate[]) => readonly Candidate[]): void {
+  const held = get().found?.notes[index];
+  byHand(change);
+  const notes = get().found?.notes ?? [];
+  const at = notes.findIndex(n => n.line === held?.line && n.start === held.start);
+  chooseUnpicked(at < 0 ? null : at);
+}
+
+export const chooseUnpicked = (index: number | null): void => useUnpicked.setState({ chosen: index });
+/** Takes a note out, or in again. */
+export const toggleNote = (index: number): void => byHand(notes => unpickedByHand.toggled(notes, index));
+export const moveUnpicked = (index: number, to: { start?: number; end?: number; midi?: number }, same: boolean): void =>
+  byHand(notes => unpickedByHand.retimed(notes, index, to), same);
+export const partUnpicked = (index: number, at: number): void =>
+  withHold(index, notes => unpickedByHand.parted(notes, index, at));
+export const joinUnpicked = (index: number): void => withHold(index, notes => unpickedByHand.joined(notes, index));
+export const addUnpicked = (start: number, end: number, midi: number): void =>
+  byHand(notes => unpickedByHand.added(notes, { start, end, midi }));
+export const singBy = (index: number, line: number): void => byHand(notes => unpickedByHand.ofLine(notes, index, line));
+
+/** Moves a note in time. */
+export function nudgeUnpicked(index: number, by: number): void {
+  const n = get().found?.notes[index];
+  if (n) moveUnpicked(index, { start: n.start + by, end: n.end + by }, false);
+}
+
+/** Chooses the note after or before the chosen one; at first the one at the middle of what is seen. */
+export function stepUnpicked(by: 1 | -1): void {
+  const { found, chosen } = get();
+  if (!found?.notes.length) return;
+  const { view } = useSession.getState();
+  const middle = (view.from + view.to) / 2;
+  const nearest = found.notes.findIndex(n => n.end > middle);
+  const next = chosen === null ? Math.max(0, nearest) : clamp(chosen + by, 0, found.notes.length - 1);
+  chooseUnpicked(next);
+  const n = found.notes[next];
+  if (n.start >= view.from && n.end <= view.to) return;
+  const shift = n.start - view.from - (view.to - view.from) * 0.3;
+  look({ ...view, from: view.from + shift, to: view.to + shift });
+}
+
+/** Takes the last change back: this is no part of the song yet, so the song's own undo leaves it alone. */
+export function takeBackUnpicked(): void {
+  const { before } = get();
+  if (before.length) show(before[before.length - 1], before.slice(0, -1));
+}
+
+/** Says between which pitches a voice sings; what is found follows when the gesture ends. */
+export function setCompass(line: number, fields: Partial<Compass>, held: boolean): void {
+  const { found } = get();
+  const track = found && trackOf(useSession.getState(), found.trackId);
+  if (!found || !track) return;
+  const compasses = compassesOf(found).map((c, i) => {
+    if (i !== line) return c;
+    const { low, high } = { ...c, ...fields };
+    return fields.low !== undefined
+      ? { low: clamp(low, 0, high - NARROWEST), high }
+      : { low, high: clamp(high, low + NARROWEST, 127) };
+  });
+  if (held) {
+    compassBefore ??= found;
+    useUnpicked.setState({ found: { ...found, compasses } });
+  } else void unpickTrack(track, compasses.length, compasses);
+}
+const NARROWEST = 3;
+/** What was found before a compass was taken hold of. */
+let compassBefore: Unpicked | null = null;
+export function giveUpCompass(): void {
+  if (compassBefore) useUnpicked.setState({ found: compassBefore });
+  compassBefore = null;
+}
+
+/** Compasses as they were said, else as far as each line was heard. */
+export const compassesOf = (found: Unpicked): readonly Compass[] =>
+  found.compasses ??
+  linesOf(found).map(line => {
+    const pitches = lineOf(found, line).map(n => Math.round(n.midi));
+    return { low: Math.min(127, ...pitches) - 1, high: Math.max(0, ...pitches) + 1 };
+  });
+
+/** Hears a line as tones while the song runs, or no more. */
+export function hearLine(line: number): void {
+  const heard = new Set(get().heard);
+  if (!heard.delete(line)) heard.add(line);
+  useUnpicked.setState({ heard });
+  show(get().found, get().before);
+}
+
+export function forgetUnpicked(): void {
+  useUnpicked.setState({ heard: new Set() });
+  show(null, []);
+}
 
 /** Notes of a line that count. */
-export const lineOf = (found: Unpicked, line: number): UnpickedNote[] =>
-  found.notes.filter((n, i) => n.line === line && !found.out.has(i));
+export const lineOf = (found: Unpicked, line: number): Candidate[] =>
+  found.notes.filter(n => n.line === line && n.is === 'taken');
 export const linesOf = (found: Unpicked): number[] => [...new Set(found.notes.map(n => n.line))].sort((a, b) => a - b);
 export const lineName = (found: Unpicked, line: number): string => {
   const count = linesOf(found).length;
   return count === 3 ? ['Upper line', 'Middle line', 'Lower line'][line] : `Line ${line + 1}`;
 };
 
-const asRows = (notes: readonly UnpickedNote[]) => notes.map(n => [n.start, n.end, Math.round(n.midi)] as const);
+/** A track of its own for somebody who is to sing a line, with the line as its guide: heard in the headphones, and what takes are judged by. */
+export function trackToSing(found: Unpicked, line: number): string | null {
+  const song = songOf(useSession.getState());
+  if (!song) return null;
+  const notes = lineOf(found, line).map(asPlayed);
+  const track = Object.assign(new Track(), {
+    id: newId(),
+    name: lineName(found, line),
+    role: 'harmony',
+    guide: guideFrom(`${lineName(found, line)} of ${found.name}`.slice(0, 200), notes),
+  });
+  if (
+    !change(
+      `Make a track to sing: ${track.name}, ${counted(notes.length, 'note')}`,
+      addTrack(track, song.tracks.length),
+    )
+  )
+    return null;
+  editTrack(track.id);
+  return track.id;
+}
+
+const asRows = (notes: readonly Candidate[]) => notes.map(n => [n.start, n.end, Math.round(n.midi)] as const);
 
 /** A part of a voice that sings a line. */
 export const singLine = (found: Unpicked, line: number, lead: Track): void =>

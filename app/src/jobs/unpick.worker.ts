@@ -3,10 +3,10 @@ import {
   evidenceOf,
   mixDown,
   Stopped,
-  unpickedNotes,
+  unpickedCandidates,
+  type Candidate,
   type Clip,
   type Evidence,
-  type UnpickedNote,
   type UnpickOptions,
 } from '@essim/core';
 import * as Comlink from 'comlink';
@@ -22,7 +22,7 @@ export class UnpickJob {
     options: UnpickOptions,
     stop: Int32Array,
     onProgress: (share: number) => void,
-  ): UnpickedNote[] {
+  ): Candidate[] {
     const stamp = `${track.stamp} ${track.length}`;
     if (this.last?.stamp !== stamp) {
       const x = mixDown(composeClips(track.clips, new Map(track.sources), sampleRate, track.length));
@@ -33,7 +33,7 @@ export class UnpickJob {
       if (!evidence) throw new Stopped();
       this.last = { stamp, evidence };
     }
-    return unpickedNotes(this.last.evidence, options);
+    return unpickedCandidates(this.last.evidence, options);
   }
 }
 

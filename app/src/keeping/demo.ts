@@ -7,6 +7,8 @@ interface DemoTake {
   name: string;
   file: string;
   sourceId: string;
+  /** When in the song it begins, s. */
+  offset: number;
   words: { text: string; start: number; end: number }[];
 }
 
@@ -16,7 +18,7 @@ interface DemoDescription {
   sampleRate: number;
   bpm: number;
   chords: string[];
-  tracks: { name: string; role: Role; levelDb: number; pan: number; takes: DemoTake[] }[];
+  tracks: { name: string; role: Role; levelDb: number; pan: number; mute?: boolean; takes: DemoTake[] }[];
 }
 
 export const DEMO_ID = 'ferry-lamp';
@@ -38,7 +40,7 @@ export async function openDemo(): Promise<string> {
         id: newId(),
         name: k.name,
         sourceId: k.sourceId,
-        offsetSeconds: 0,
+        offsetSeconds: k.offset,
         words: k.words.map(w => Object.assign(new Word(), w)),
       }),
     );
@@ -48,6 +50,7 @@ export async function openDemo(): Promise<string> {
       role: t.role,
       levelDb: t.levelDb,
       pan: t.pan,
+      mute: t.mute ?? false,
       takes,
       segments: [{ at: 0, takeId: takes[0].id, fadeMs: 12 }],
     });

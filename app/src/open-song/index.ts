@@ -6,5 +6,5 @@ export { closeSong, openSong } from './opening';
 export * from './playing';
 export { listenTo, stopReading } from './reading';
 export { unwritten, written } from './saving';
-export { hearGuide, sendClicks } from './sounding';
+export { GUIDE, hearGuide, playMelody, sendClicks } from './sounding';
 export * from './state';

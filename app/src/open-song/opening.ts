@@ -45,7 +45,7 @@ export async function openSong(id: string): Promise<void> {
       clients: new Map(),
       sounds: new Map(),
       tones: new Map(),
-      guide: null,
+      melodies: new Map(),
     });
     opened()!.player.compare(get().edited);
     const listening = await loadListening(id);

@@ -1,6 +1,6 @@
 import { BarGrid, phraseAsHeard, phraseAt } from '@essim/core';
 import { toast } from 'sonner';
-import { applyGains, sendClicks, soundTones, syncPlayer } from './sounding';
+import { applyGains, sendClicks, soundGuide, soundTones, syncPlayer } from './sounding';
 import { keepListening, withHeard, withLevel, type HearMix } from './listening';
 import { loadMissing } from './loading';
 import {
@@ -261,6 +261,7 @@ export function setEar(ear: SessionState['ear']): void {
 /** Chooses what is heard while recording; null goes back to Hear. */
 export function setCue(cue: string[] | null): void {
   set({ cue });
+  soundGuide();
   applyGains();
 }
 

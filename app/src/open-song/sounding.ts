@@ -1,7 +1,7 @@
 import { BarGrid, clipSamples, guideNotes, guideOf, panGains, playedMelody, type Clip, type Track } from '@essim/core';
 import { shared } from '../shared-memory';
 import { hearLevel, isHeard } from './listening';
-import { opened, playedClips, player, songOf, soundingTakes, trackOf, useSession } from './state';
+import { opened, playedClips, player, songOf, soundingTakes, trackOf, useSession, type SessionState } from './state';
 
 /** Sends the player what sounds now. */
 
@@ -11,8 +11,10 @@ const get = useSession.getState;
 const TONE = 'tone';
 const toneId = (takeId: string) => `${TONE} ${takeId}`;
 
-/** The melody guide, as a track of its own. */
-const GUIDE = 'guide';
+/** Melodies played along, each as a track of its own: the edited track's guide, and what was unpicked of a chord. */
+export type Melody = 'guide' | 'unpicked';
+/** In a cue: the melody guide of the track that is sung. */
+export const GUIDE: Melody = 'guide';
 
 /** Sends the player what sounds now. */
 export function syncPlayer(): void {
@@ -23,7 +25,7 @@ export function syncPlayer(): void {
   open.player.setSources([
     ...[...open.sounds].map(([id, sound]) => ({ id, ...sound })),
     ...[...open.tones].map(([id, sung]) => ({ id: toneId(id), sung, linked: false })),
-    ...(open.guide ? [{ id: GUIDE, sung: [open.guide.sound], linked: false }] : []),
+    ...[...open.melodies].map(([id, { sound }]) => ({ id, sung: [sound], linked: false })),
   ]);
   const clipsAs = (track: Track, name: (takeId: string) => string) =>
     playedClips(s, track).map(c => ({ sourceId: name(c.takeId), ...clipSamples(c, song.sampleRate) }));
@@ -31,9 +33,10 @@ export function syncPlayer(): void {
   open.player.setTracks([
     ...song.tracks.map(track => ({ id: track.id, clips: clipsAs(track, id => id) })),
     ...(edited && s.ear !== 'off' ? [{ id: TONE, clips: clipsAs(edited, toneId) }] : []),
-    ...(open.guide
-      ? [{ id: GUIDE, clips: [{ sourceId: GUIDE, ...clipSamples(wholeClip(GUIDE), song.sampleRate) }] }]
-      : []),
+    ...[...open.melodies.keys()].map(id => ({
+      id,
+      clips: [{ sourceId: id, ...clipSamples(wholeClip(id), song.sampleRate) }],
+    })),
   ]);
   for (const [takeId, client] of open.clients)
     client.attend(
@@ -68,7 +71,8 @@ export function applyGains(): void {
     const voice = gains[s.editTrackId];
     if (voice) gains[s.editTrackId] = s.ear === 'alone' ? [0, 0] : [0, Math.max(voice[0], voice[1])];
   }
-  gains[GUIDE] = s.guideHeard && !s.cue ? [1, 1] : [0, 0];
+  gains[GUIDE] = guideSounds(s) ? [1, 1] : [0, 0];
+  gains.unpicked = s.cue ? [0, 0] : [1, 1];
   opened()!.player.setGains(gains);
 }
 
@@ -83,23 +87,30 @@ const wholeClip = (takeId: string): Clip => ({
   levelDb: 0,
 });
 
+const guideSounds = (s: SessionState): boolean => (s.cue ? s.cue.includes(GUIDE) : s.guideHeard);
+
 /** Plays the melody guide of the edited track along, as it is now; or no more. */
 export function soundGuide(): void {
-  const open = opened();
   const s = get();
   const song = songOf(s);
   const track = trackOf(s, s.editTrackId);
-  if (!open || !song || !s.guideHeard) return;
+  if (!song || !guideSounds(s)) return;
   const of = track && guideOf(song, track);
-  if ((open.guide?.of ?? null) === (of ?? null)) return;
-  const notes = of ? guideNotes(of) : [];
-  const end = Math.max(0, ...notes.map(n => n.end)) + 1;
-  open.guide = of
-    ? {
-        of,
-        sound: shared(playedMelody(notes, song.sampleRate, Math.ceil(Math.min(end, s.duration + 1) * song.sampleRate))),
-      }
-    : null;
+  playMelody(GUIDE, of ? { of, notes: guideNotes(of) } : null);
+}
+
+/** Plays a melody along as a piano would. @param melody its notes in song time, made anew when `of` is another; null: no more */
+export function playMelody(id: Melody, melody: { of: unknown; notes: Parameters<typeof playedMelody>[0] } | null): void {
+  const open = opened();
+  const s = get();
+  const song = songOf(s);
+  if (!open || !song || (open.melodies.get(id)?.of ?? null) === (melody?.of ?? null)) return;
+  if (melody) {
+    const end = Math.max(0, ...melody.notes.map(n => n.end)) + 1;
+    const length = Math.ceil(Math.min(end, s.duration + 1) * song.sampleRate);
+    const sound = shared(playedMelody(melody.notes, song.sampleRate, length));
+    open.melodies.set(id, { of: melody.of, sound });
+  } else open.melodies.delete(id);
   syncPlayer();
 }
 

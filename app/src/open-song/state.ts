@@ -10,7 +10,6 @@ import {
   Score,
   scopeOf,
   type BackingEstimate,
-  type Guide,
   type Clip,
   type History,
   type Key,
@@ -155,8 +154,8 @@ export interface OpenSong {
   sounds: Map<string, Sound>;
   /** The readings as tones, by take, while they are listened to. */
   tones: Map<string, Float32Array[]>;
-  /** The melody guide as it is played, and what of it that is. */
-  guide: { of: Guide; sound: Float32Array } | null;
+  /** Melodies as they are played along, and what of it that is. */
+  melodies: Map<string, { of: unknown; sound: Float32Array }>;
 }
 let open: OpenSong | null = null;
 export const opened = (): OpenSong | null => open;

@@ -31,12 +31,14 @@ export interface InTune {
  * In-tune score of a stretch of a sung line.
  * @param line MIDI per frame, NaN where nothing is sung @param hop seconds a frame
  * @param notes those of the stretch; a frame is judged against the step nearest to its note's centre
+ * @param meantOf what a note is meant to be, cents, where that is said; else null
  */
 export function inTuneScore(
   line: Float32Array,
   hop: Seconds,
   notes: readonly NoteSpan[],
   scaleAt: (t: Seconds) => Scale,
+  meantOf?: (note: NoteSpan) => Cents | null,
 ): InTune {
   let steady = 0;
   let good = 0;
@@ -45,7 +47,7 @@ export function inTuneScore(
   for (const n of notes) {
     const from = Math.max(0, Math.round(n.start / hop));
     const to = Math.min(line.length, Math.round(n.end / hop));
-    const step = nearestStep(scaleAt(n.start), n.sung * 100);
+    const step = meantOf?.(n) ?? nearestStep(scaleAt(n.start), n.sung * 100);
     const smooth = smoothed(line, from, to, reach);
     for (let k = from; k < to; k++) {
       const v = smooth[k - from];

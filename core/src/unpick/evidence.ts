@@ -1,6 +1,7 @@
 import { powerOfTwoFrom } from '../signal/fft';
 import { halveRate } from '../signal/filter';
 import { powerFrames } from '../signal/frames';
+import { partialsOf, type Partials } from './motion';
 import { midiToHz, type Hertz, type Midi, type Seconds } from '../units';
 
 /**
@@ -23,6 +24,9 @@ const FALL = -0.9;
 /** How far a spectrum is flattened by what lies about each bin, and how far about, semitones. */
 const WHITEN = { power: 0.75, reach: 10 };
 const ROUNDS = 18;
+/** After so many rounds what is under this part of the strongest stays as it is. */
+const SETTLED = 4;
+const HARDLY = 1e-3;
 /** Nothing under this part of the loudest frame is looked at. */
 const SILENT = 1e-5;
 const LEAST = 1e-9;
@@ -34,6 +38,8 @@ export interface Evidence {
   pitches: number;
   /** When things change: the spectrum through a short window. */
   quick: QuickSpectrum;
+  /** How the harmonics of what sounds move. */
+  partials: Partials;
 }
 
 /** Levels in a short window, dB, frames of `bins` numbers each. */
@@ -187,7 +193,9 @@ export function evidenceOf(x: Float32Array, sampleRate: Hertz, progress?: (share
     strength.set(now, k * PITCHES);
     if (k % 25 === 0) asked = progress?.(k / frames) ?? true;
   }
-  return asked ? { strength, frames, pitches: PITCHES, quick: quickSpectrum(y, rate) } : null;
+  return asked
+    ? { strength, frames, pitches: PITCHES, quick: quickSpectrum(y, rate), partials: partialsOf(y, rate) }
+    : null;
 }
 
 const between = (power: Float64Array, at: number): number => {
@@ -209,19 +217,24 @@ function whitened(row: Float32Array, out: Float64Array): void {
 
 /** Activations that explain a spectrum best by the Kullback-Leibler divergence, from where they are. */
 function activate(spectrum: Float64Array, list: readonly Template[], now: Float64Array, model: Float64Array): void {
+  let least = 0;
   for (let round = 0; round < ROUNDS; round++) {
     model.fill(LEAST);
     for (let p = 0; p < list.length; p++) {
       const a = now[p];
+      if (a <= least) continue;
       const { bins, amplitudes } = list[p];
       for (let i = 0; i < bins.length; i++) model[bins[i]] += a * amplitudes[i];
     }
     for (let b = 0; b < BINS; b++) model[b] = spectrum[b] / model[b];
     for (let p = 0; p < list.length; p++) {
+      if (now[p] <= least) continue;
       const { bins, amplitudes } = list[p];
       let s = 0;
       for (let i = 0; i < bins.length; i++) s += model[bins[i]] * amplitudes[i];
       now[p] *= s;
     }
+    // what explains nothing by now will not
+    if (round === SETTLED) least = HARDLY * now.reduce((m, v) => Math.max(m, v), 0);
   }
 }

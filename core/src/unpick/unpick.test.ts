@@ -1,5 +1,6 @@
+import { playedMelody } from '../signal/struck';
 import { seededRandom } from '../signal/random';
-import { evidenceOf, pitchOf, unpick, unpickedNotes } from '.';
+import { evidenceOf, pitchOf, unpick, unpickedCandidates, unpickedNotes } from '.';
 
 const RATE = 48000;
 /** Voices with ten harmonics: [MIDI, start, end] of each note. */
@@ -50,10 +51,37 @@ describe('a chord taken apart', () => {
   test('tells how many sing, and keeps to the compass that is said', () => {
     const evidence = evidenceOf(chord, RATE)!;
     expect(new Set(unpickedNotes(evidence).map(n => n.line)).size).toBe(2);
-    const low = unpickedNotes(evidence, { voices: 1, low: 50, high: 62 });
+    const low = unpickedNotes(evidence, { compasses: [{ low: 50, high: 62 }] });
     expect(low.every(n => n.midi < 62.7 && n.line === 0)).toBe(true);
     expect(low.length).toBeGreaterThan(2);
     expect(pitchOf(3) - pitchOf(0)).toBe(1);
+  });
+
+  test('leaves what a keyboard plays to the keyboard, where one is there', () => {
+    const keys = playedMelody(
+      [0, 1.1, 2.2, 3.3].flatMap(at => [43, 50, 54].map(midi => ({ start: at, end: at + 1.05, midi }))),
+      RATE,
+      chord.length,
+      0.5,
+    );
+    const found = unpickedCandidates(
+      evidenceOf(
+        chord.map((v, i) => v + keys[i]),
+        RATE,
+      )!,
+      { voices: 2 },
+    );
+    const at = (midi: number) => found.filter(n => Math.abs(n.midi - midi) < 0.5);
+    console.log(
+      found
+        .map(n => [n.midi.toFixed(1), n.start.toFixed(2), n.end.toFixed(2), n.is, n.strength.toFixed(2)].join(' '))
+        .join('\n'),
+    );
+    expect(at(43).length + at(50).length).toBeGreaterThan(2);
+    expect([...at(43), ...at(50)].every(n => n.is === 'played')).toBe(true);
+    const taken = found.filter(n => n.is === 'taken');
+    const sung = [...HIGH, ...LOW].map(t => t[0]);
+    expect(taken.filter(n => sung.includes(Math.round(n.midi))).length).toBeGreaterThanOrEqual(6);
   });
 
   test('is stopped, and silence has nothing in it', () => {

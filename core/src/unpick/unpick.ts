@@ -1,5 +1,7 @@
+import type { Compass } from '../parts/voice-leading';
 import { median, quantile } from '../signal/statistics';
 import type { Hertz, Midi, Seconds, Span } from '../units';
+import { movement } from './motion';
 import { evidenceOf, HOP, levelLine, pitchOf, PER_SEMITONE, QUICK_HOP, type Evidence } from './evidence';
 
 /** The notes of a recorded chord, and whose they are. */
@@ -12,13 +14,20 @@ export interface UnpickedNote extends Span<Seconds> {
   line: number;
 }
 
+/** A note that may be sung: what is taken, what is played rather, what is too weak beside the others. */
+export interface Candidate extends UnpickedNote {
+  is: 'taken' | 'played' | 'weak';
+}
+
 export interface UnpickOptions {
   /** How many sing, at most; absent: as many as are heard. */
   voices?: number;
-  /** Compasses: nothing outside of all of them is a voice's. */
-  low?: Midi;
-  high?: Midi;
+  /** Between which pitches each of them sings, the highest voice first; null: not said. They say how many sing, too. */
+  compasses?: readonly (Compass | null)[];
 }
+
+const inside = (c: Compass | null | undefined, midi: Midi): boolean =>
+  !c || (midi > c.low - 0.6 && midi < c.high + 0.6);
 
 const SMOOTH: Seconds = 0.1;
 /** A note begins over the first of these, of what is usual for a loud one, and ends under the second. */
@@ -43,14 +52,50 @@ export function unpick(
 }
 
 /** Notes from evidence: found again at once when it is said who sings. */
-export function unpickedNotes(evidence: Evidence, options: UnpickOptions = {}): UnpickedNote[] {
+export const unpickedNotes = (evidence: Evidence, options: UnpickOptions = {}): UnpickedNote[] =>
+  unpickedCandidates(evidence, options).flatMap(({ is, ...note }) => (is === 'taken' ? [note] : []));
+
+/** Every note that may be there, the taken ones too, in order. */
+export function unpickedCandidates(evidence: Evidence, options: UnpickOptions = {}): Candidate[] {
   const rows = bySemitone(evidence, smoothed(evidence), options);
-  const notes = withoutNeighbours(candidates(rows)).flatMap(n =>
-    timed(evidence, { ...n, midi: finePitch(evidence, n) }),
-  );
-  const voices = options.voices ?? voicesIn(notes);
-  return inLines(strongest(notes, voices), voices);
+  let found = notesIn(evidence, rows);
+  let sung = withoutKeyboard(evidence, found);
+  if (sung.length < found.length) {
+    // voices under a keyboard are as strong as voices: what is loud is told anew without what is played
+    const played = found.filter(n => !sung.includes(n));
+    found = [...played, ...notesIn(evidence, normalised(rows, played)).filter(n => !played.some(o => samePlace(n, o)))];
+    sung = withoutKeyboard(evidence, found);
+  }
+  const voices = options.compasses?.length ?? options.voices ?? voicesIn(sung);
+  const taken = strongest(sung, voices);
+  const lines = inLines(taken, voices, options.compasses);
+  const out = (n: Found, is: Candidate['is'], line: number): Candidate => ({
+    start: n.from * HOP,
+    end: n.to * HOP,
+    midi: n.midi,
+    strength: Math.min(1, n.strength),
+    line,
+    is,
+  });
+  const rest = found.filter(n => !taken.includes(n) && !taken.some(o => echoes(n, o)));
+  const known = [...taken, ...rest];
+  const places = [...lines, ...rest.map(() => -1)];
+  return known
+    .map((n, i) => {
+      if (i < taken.length) return out(n, 'taken', lines[i]);
+      const cost = (line: number) =>
+        costOf(known, places, i, line) + (inside(options.compasses?.[line], n.midi) ? 0 : OUTSIDE);
+      const line = Array.from({ length: voices }, (_, l) => l).reduce((a, l) => (cost(l) < cost(a) ? l : a), 0);
+      return out(n, sung.includes(n) ? 'weak' : 'played', line);
+    })
+    .sort((a, b) => a.start - b.start || b.midi - a.midi);
 }
+
+const notesIn = (evidence: Evidence, rows: Semitones): Found[] =>
+  withoutNeighbours(candidates(rows)).flatMap(n => timed(evidence, { ...n, midi: finePitch(evidence, n) }));
+
+const samePlace = (a: Found, b: Found): boolean =>
+  Math.abs(a.midi - b.midi) < 0.5 && together(a, b) > 0.5 * (a.to - a.from);
 
 /** A note that is found: its column of the evidence, frames, and how strong it is. */
 interface Found {
@@ -85,27 +130,32 @@ interface Semitones {
 }
 
 /** Semitones on the tuning that most of the evidence lies on. */
-function bySemitone(
-  { frames, pitches }: Evidence,
-  smooth: Float32Array,
-  { low = 0, high = 127 }: UnpickOptions,
-): Semitones {
+function bySemitone({ frames, pitches }: Evidence, smooth: Float32Array, { compasses }: UnpickOptions): Semitones {
   const sums = new Array<number>(PER_SEMITONE).fill(0);
   for (let i = 0; i < smooth.length; i++) sums[(i % pitches) % PER_SEMITONE] += smooth[i] ** 2;
   const columns: number[] = [];
   for (let c = sums.indexOf(Math.max(...sums)); c < pitches; c += PER_SEMITONE)
-    if (pitchOf(c) > low - 0.6 && pitchOf(c) < high + 0.6) columns.push(c);
+    if (!compasses?.length || compasses.some(q => inside(q, pitchOf(c)))) columns.push(c);
   const rows = columns.map(c => {
     const row = new Float32Array(frames);
     for (let k = 0; k < frames; k++)
       for (let d = -1; d <= 1; d++) row[k] += c + d >= 0 && c + d < pitches ? smooth[k * pitches + c + d] : 0;
     return row;
   });
-  // what a loud note is: the strongest of each frame that sounds, as it usually is
-  const most = Array.from({ length: frames }, (_, k) => rows.reduce((m, r) => Math.max(m, r[k]), 0)).filter(v => v > 0);
-  const usual = most.length ? quantile(most, 0.75) : 1;
-  for (const row of rows) for (let k = 0; k < frames; k++) row[k] /= usual;
-  return { frames, columns, rows };
+  return normalised({ frames, columns, rows });
+}
+
+/** Strengths in parts of what a loud note has: the strongest of each frame that sounds, as it usually is. @param but notes that do not count */
+function normalised({ frames, columns, rows }: Semitones, but: readonly Found[] = []): Semitones {
+  const counted = rows.map(r => r.slice());
+  for (const n of but)
+    columns.forEach((c, s) => {
+      if (Math.abs(c - n.column) <= PER_SEMITONE) counted[s].fill(0, Math.max(0, Math.round(n.from)), Math.round(n.to));
+    });
+  const most = Array.from({ length: frames }, (_, k) => counted.reduce((m, r) => Math.max(m, r[k]), 0));
+  const sounding = most.filter(v => v > 0);
+  const usual = sounding.length ? quantile(sounding, 0.75) : 1;
+  return { frames, columns, rows: rows.map(r => r.map(v => v / usual)) };
 }
 
 /** Stretches in which a semitone is strong, cut where it dips. */
@@ -191,6 +241,9 @@ function timed({ quick }: Evidence, n: Found): Found[] {
   const [a, z] = [Math.round(n.from * per), Math.round(n.to * per)];
   const [from, to] = [Math.max(0, a - reach), Math.min(frames, z + reach)];
   const line = levelLine(quick, n.midi, from, to);
+  // what is far under the note is silence or a consonant's noise: how it rises out of nothing is no beginning
+  const floor = line.reduce((m, v) => Math.max(m, v), -Infinity) - HEARD_DB;
+  for (let k = 0; k < line.length; k++) line[k] = Math.max(line[k], floor);
   const steepest = (about: number, sign: 1 | -1) => {
     let [best, at] = [LEAST_STEP, about];
     for (let k = Math.max(STEP, about - reach); k < Math.min(line.length - STEP, about + reach); k++) {
@@ -209,6 +262,7 @@ const SEARCH: Seconds = 0.16;
 /** A rise is told over so many short frames either way, and at least so high, dB. */
 const STEP = 2;
 const LEAST_STEP = 4;
+const HEARD_DB = 30;
 const SHORTEST_SUNG: Seconds = 0.1;
 /** How deep a consonant between two equal pitches is at least, dB, and how far about it is looked. */
 const CONSONANT_DB = 6;
@@ -236,10 +290,35 @@ function dips(line: Float32Array, start: number, end: number): number[] {
   return out;
 }
 
+/** Without what is played and not sung: what no voice holds so still, where enough of it is there. */
+function withoutKeyboard({ partials }: Evidence, notes: readonly Found[]): Found[] {
+  const moves = notes.map(n => movement(partials, n.midi, { start: n.from * HOP, end: n.to * HOP }));
+  const time = (keep: (i: number) => boolean) => notes.reduce((s, n, i) => s + (keep(i) ? n.to - n.from : 0), 0);
+  const still = time(i => moves[i] < STILL);
+  if (still < LEAST_PLAYED * time(i => moves[i] >= STILL)) return [...notes];
+  // where those sing that surely do
+  const sure = notes.filter((_, i) => moves[i] > SUNG);
+  const pitches = sure.map(n => n.midi);
+  const [low, high] = pitches.length ? [quantile(pitches, 0.05) - BEYOND, quantile(pitches, 0.95) + BEYOND] : [0, 127];
+  return notes.filter((n, i) => {
+    if (moves[i] < STILL) return false;
+    if (moves[i] > SUNG) return true;
+    const amid = sure.some(o => together(n, o) > 0.3 * (n.to - n.from));
+    return amid && n.midi >= low && n.midi <= high;
+  });
+}
+const STILL = 1.7;
+const SUNG = 3;
+const LEAST_PLAYED = 0.2;
+const BEYOND = 2;
+
 /** At no time more notes than voices: what is weak where others are strong goes. */
 function strongest(notes: readonly Found[], voices: number): Found[] {
   const kept: Found[] = [];
-  for (const n of [...notes].sort((a, b) => b.strength * (b.to - b.from) - a.strength * (a.to - a.from))) {
+  const weight = new Map(
+    notes.map(n => [n, n.strength * (n.to - n.from) * (notes.some(o => echoes(n, o)) ? ECHO : 1)] as const),
+  );
+  for (const n of [...notes].sort((a, b) => weight.get(b)! - weight.get(a)!)) {
     const others = kept.filter(o => together(o, n) > 0);
     // how much of it is sung while all voices sing already
     let crowded = 0;
@@ -249,8 +328,18 @@ function strongest(notes: readonly Found[], voices: number): Found[] {
   return kept;
 }
 
+/** Whether a note may be nothing but harmonics of another: an octave, a twelfth or two octaves over it for as long. */
+const echoes = (n: Found, o: Found): boolean =>
+  ECHOES.some(by => Math.abs(n.midi - o.midi - by) < NEAR) &&
+  together(n, o) > 0.6 * (n.to - n.from) &&
+  o.strength > LEAST_ECHOED * n.strength;
+const ECHOES = [12, 19, 24];
+const NEAR = 0.3;
+const LEAST_ECHOED = 0.3;
+const ECHO = 0.4;
+
 /** Which line each note belongs to: by the order of pitches where all sing; where they do not, by what is near it in time and pitch. */
-function inLines(notes: readonly Found[], count: number): UnpickedNote[] {
+function inLines(notes: readonly Found[], count: number, compasses?: UnpickOptions['compasses']): number[] {
   const sorted = [...notes].sort((a, b) => a.from - b.from || b.midi - a.midi);
   const votes = sorted.map(() => new Array<number>(count).fill(0));
   const ends = Math.max(0, ...sorted.map(n => n.to));
@@ -258,7 +347,10 @@ function inLines(notes: readonly Found[], count: number): UnpickedNote[] {
     const now = sorted
       .flatMap((n, i) => (k >= n.from && k < n.to ? [i] : []))
       .sort((i, j) => sorted[j].midi - sorted[i].midi);
-    if (now.length === count) now.forEach((i, rank) => votes[i][rank]++);
+    if (now.length === count)
+      now.forEach((i, rank) => {
+        if (inside(compasses?.[rank], sorted[i].midi)) votes[i][rank]++;
+      });
   }
   const lines = votes.map((v, i) => {
     const most = Math.max(...v);
@@ -270,7 +362,7 @@ function inLines(notes: readonly Found[], count: number): UnpickedNote[] {
     sorted.forEach((_, i) => {
       if (lines[i] >= 0) return;
       for (let line = 0; line < count; line++) {
-        const cost = costOf(sorted, lines, i, line);
+        const cost = costOf(sorted, lines, i, line) + (inside(compasses?.[line], sorted[i].midi) ? 0 : OUTSIDE);
         if (!best || cost < best.cost) best = { i, line, cost };
       }
     });
@@ -278,14 +370,9 @@ function inLines(notes: readonly Found[], count: number): UnpickedNote[] {
     const { i, line } = best as { i: number; line: number };
     lines[i] = line;
   }
-  return sorted.map((n, i) => ({
-    start: n.from * HOP,
-    end: n.to * HOP,
-    midi: n.midi,
-    strength: Math.min(1, n.strength),
-    line: lines[i],
-  }));
+  return notes.map(n => lines[sorted.indexOf(n)]);
 }
+const OUTSIDE = 40;
 
 /** How ill a note fits a line of which some notes are known: what it crosses, what it sounds over, how far it leaps. */
 function costOf(sorted: readonly Found[], lines: readonly number[], i: number, line: number): number {
@@ -308,9 +395,10 @@ function costOf(sorted: readonly Found[], lines: readonly number[], i: number, l
 /** How many sing: as many as are about as strong as the strongest for most of the time, and at most four. */
 function voicesIn(notes: readonly Found[]): number {
   const sums = [0, 0, 0, 0, 0];
+  const sure = notes.map(n => ({ ...n, strength: n.strength * (notes.some(o => echoes(n, o)) ? LIKELY_ECHO : 1) }));
   const ends = Math.max(0, ...notes.map(n => n.to));
   for (let k = 0; k < ends; k += 5) {
-    const now = notes.filter(n => k >= n.from && k < n.to).map(n => n.strength);
+    const now = sure.filter(n => k >= n.from && k < n.to).map(n => n.strength);
     now
       .sort((x, y) => y - x)
       .slice(0, 5)
@@ -321,3 +409,5 @@ function voicesIn(notes: readonly Found[]): number {
   return count;
 }
 const AS_STRONG = 0.5;
+/** What may be another's harmonics counts less. */
+const LIKELY_ECHO = 0.8;

@@ -12,7 +12,7 @@ const VOICINGS: Record<string, [number, number[]]> = {
   Em: [40, [52, 55, 59, 64]],
 };
 
-const random = seededRandom(7);
+type Random = ReturnType<typeof seededRandom>;
 const TAU = 2 * Math.PI;
 
 /** A struck string: stretched partials in two slightly detuned courses, each dying fast, then slowly, and a soft hammer. */
@@ -93,7 +93,7 @@ function bass(midi: number, length: number): Float32Array {
   return y;
 }
 
-function brush(length: number, kind: 'swish' | 'tap'): Float32Array {
+function brush(length: number, kind: 'swish' | 'tap', random: Random): Float32Array {
   const n = Math.ceil(length * SAMPLE_RATE);
   const y = new Float32Array(n);
   let low = 0;
@@ -117,8 +117,9 @@ function kick(): Float32Array {
   });
 }
 
-/** Piano, bass and brushed drums; left and right. */
-export function backing(): [Float32Array, Float32Array] {
+/** Piano, bass and brushed drums, or the piano alone; left and right. */
+export function backing({ pianoAlone = false } = {}): [Float32Array, Float32Array] {
+  const random = seededRandom(7);
   const n = Math.ceil(DURATION * SAMPLE_RATE);
   const left = new Float32Array(n);
   const right = new Float32Array(n);
@@ -131,6 +132,7 @@ export function backing(): [Float32Array, Float32Array] {
       right[o + i] += r * y[i];
     }
   };
+  const under: typeof add = (...sound) => (pianoAlone ? undefined : add(...sound));
   const human = () => 0.006 * random.normal();
   const pattern = [0, 2, 1, 3, 2, 1, 3, 2];
   const drum = kick();
@@ -159,14 +161,15 @@ export function backing(): [Float32Array, Float32Array] {
     }
     if (bar >= 2) {
       const low = root > 43 ? root - 12 : root;
-      add(bass(low, 1.4 * BEAT), bar * BAR + human(), 0, 0.19);
-      add(bass(low, 0.45 * BEAT), (bar * 4 + 1.5) * BEAT + human(), 0, 0.13);
-      add(bass(low + (bar % 2 ? 7 : 0), 1.7 * BEAT), (bar * 4 + 2) * BEAT + human(), 0, 0.17);
+      under(bass(low, 1.4 * BEAT), bar * BAR + human(), 0, 0.19);
+      under(bass(low, 0.45 * BEAT), (bar * 4 + 1.5) * BEAT + human(), 0, 0.13);
+      under(bass(low + (bar % 2 ? 7 : 0), 1.7 * BEAT), (bar * 4 + 2) * BEAT + human(), 0, 0.17);
     }
     for (let b = 0; b < 4 && drums; b++) {
-      add(brush(BEAT * 0.95, 'swish'), (bar * 4 + b) * BEAT - 0.05, 0.25, 0.1);
-      if (b % 2) add(brush(0.28, 'tap'), (bar * 4 + b) * BEAT + human() + 0.004, 0.15, 0.2 + 0.02 * random.normal());
-      else if (chorus || b === 0) add(drum, (bar * 4 + b) * BEAT + human(), 0, 0.16);
+      under(brush(BEAT * 0.95, 'swish', random), (bar * 4 + b) * BEAT - 0.05, 0.25, 0.1);
+      if (b % 2)
+        under(brush(0.28, 'tap', random), (bar * 4 + b) * BEAT + human() + 0.004, 0.15, 0.2 + 0.02 * random.normal());
+      else if (chorus || b === 0) under(drum, (bar * 4 + b) * BEAT + human(), 0, 0.16);
     }
   }
   return [hall(left, 1), hall(right, 2)];

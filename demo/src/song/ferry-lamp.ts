@@ -217,4 +217,12 @@ export const TRACKS = [
   },
   { name: 'Double', role: 'double', levelDb: -5, pan: -0.35, takes: [{ name: 'Take 1', file: 'double' }] },
   { name: 'Piano, bass, brushes', role: 'backing', levelDb: 0, pan: 0, takes: [{ name: 'Take 1', file: 'backing' }] },
+  {
+    name: 'Three at the landing',
+    role: 'backing',
+    levelDb: -4,
+    pan: 0,
+    mute: true,
+    takes: [{ name: 'Take 1', file: 'chord' }],
+  },
 ];

@@ -71,7 +71,7 @@ function CellCard({ index, phrase, cells }: { index: number; phrase: Phrase; cel
             )
           }
         />
-        {score && <p className="mt-1 text-ink-2">{explained(score, cells[index].grid)}</p>}
+        {score && <p className="mt-1 text-ink-2">{explained(score, cells[index].by)}</p>}
         {bestName && (
           <p className="mt-1 text-ink-2">
             {best!.takeId === takeId ? `The best of ${scores.length} in sum.` : `${bestName} scores best in sum.`}

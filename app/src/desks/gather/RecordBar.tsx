@@ -1,4 +1,4 @@
-import type { Track } from '@essim/core';
+import { guideOf, type Track } from '@essim/core';
 import { Circle, Square } from 'lucide-react';
 import { useEffect, useRef } from 'react';
 import {
@@ -10,7 +10,7 @@ import {
   useRecorder,
   type Device,
 } from '../../recording/recorder';
-import { player, sendClicks, songOf, useSession } from '../../open-song';
+import { GUIDE, player, sendClicks, songOf, useSession } from '../../open-song';
 
 const select = 'rounded-lg border border-rule bg-card px-2 py-1 disabled:opacity-50';
 
@@ -105,6 +105,17 @@ export function RecordBar({ track }: { track: Track }) {
                 {t.id === track.id ? `${t.name}, as tuned` : t.name}
               </button>
             ))}
+          {song && guideOf(song, track) && (
+            <button
+              className="pill"
+              aria-pressed={r.cue.includes(GUIDE)}
+              onClick={() => cue(GUIDE)}
+              disabled={busy}
+              title="The melody this track is meant to sing, as tones"
+            >
+              {guideOf(song, track)!.name}, as tones
+            </button>
+          )}
         </span>
         <label className="flex items-center gap-1.5">
           <span className="text-ink-2">Latency</span>

@@ -1,12 +1,17 @@
 import {
   BarGrid,
+  claimed,
+  guideNotes,
+  guideOf,
   HOP,
+  referenceCents,
   commonLag,
   inTimeScore,
   inTuneScore,
   meritOf,
   sharedOnsets,
   type CellScore,
+  type Guide,
   type Phrase,
   type Scale,
   type Tempo,
@@ -18,10 +23,11 @@ import type { TakeView } from '@essim/core';
 
 /** Where takes, phrases and scores meet: the cells of the take lanes. */
 
-/** Scores of one phrase's takes; a take that does not sing it has none. `grid`: judged against the tempo, else against each other. */
+/** Scores of one phrase's takes; a take that does not sing it has none. */
 export interface PhraseCells {
   cells: CellScore[];
-  grid: boolean;
+  /** What they are judged by: a melody guide, the tempo's grid, or each other. */
+  by: 'guide' | 'grid' | 'takes';
 }
 
 /** Onsets a sixteenth apart at most: finer than singers place syllables. */
@@ -50,9 +56,16 @@ export function scoreCells(
   phrases: readonly Phrase[],
   tempo: Tempo | null,
   scaleAt: (t: number) => Scale,
+  guide: Guide | null = null,
+  referenceAt = 0,
 ): PhraseCells[] {
+  const melody = guide ? guideNotes(guide) : null;
   const sungAt = phrases.map(phrase => ({
-    grid: tempo ? gridAbout(tempo, phrase) : null,
+    grid: melody
+      ? melody.flatMap(n => (n.start > phrase.start - 0.3 && n.start < phrase.end + 0.3 ? [n.start] : []))
+      : tempo
+        ? gridAbout(tempo, phrase)
+        : null,
     sung: pickedFrom(track).flatMap(take => {
       const view = takes[take.id];
       const notes = view?.reading ? notesIn(view, take.offsetSeconds, phrase) : [];
@@ -62,7 +75,7 @@ export function scoreCells(
   // headphones and latency make every take late by the same; it tells none from another
   const lag = commonLag(
     sungAt.flatMap(p => p.sung.flatMap(s => s.notes.map(n => n.onset))),
-    tempo && sungAt.flatMap(p => p.grid ?? []).sort((a, b) => a - b),
+    (melody ?? tempo) && sungAt.flatMap(p => p.grid ?? []).sort((a, b) => a - b),
   );
   return sungAt.map(({ grid, sung }) => {
     const expected = sharedOnsets(
@@ -76,12 +89,27 @@ export function scoreCells(
         start: n.start - take.offsetSeconds,
         end: n.end - take.offsetSeconds,
       }));
-      const tune = inTuneScore(view.sungLine, HOP, own, t => scaleAt(t + take.offsetSeconds));
+      const tune = inTuneScore(
+        view.sungLine,
+        HOP,
+        own,
+        t => scaleAt(t + take.offsetSeconds),
+        guide
+          ? n => {
+              const meant = claimed(guide, {
+                ...n,
+                start: n.start + take.offsetSeconds,
+                end: n.end + take.offsetSeconds,
+              });
+              return meant && meant.midi * 100 + referenceAt;
+            }
+          : undefined,
+      );
       // one take and no tempo: nothing to be in time with
-      const time = inTimeScore(tempo || sung.length > 1 ? notes.map(n => n.onset) : [], expected);
+      const time = inTimeScore(melody || tempo || sung.length > 1 ? notes.map(n => n.onset) : [], expected);
       return { takeId: take.id, tune, time, merit: meritOf(tune, time) };
     });
-    return { cells, grid: tempo !== null };
+    return { cells, by: melody ? 'guide' : tempo ? 'grid' : 'takes' };
   });
 }
 
@@ -104,9 +132,13 @@ export function cellsOf(s: SessionState): PhraseCells[] {
     song.keyChanges,
     song.referenceHz,
     song.tuning,
+    guideOf(song, track),
   ];
   if (of.length !== last.of.length || of.some((v, i) => v !== last.of[i]))
-    last = { of, cells: scoreCells(track, s.takes, phrases, song.tempo, scaleAtOf(s)) };
+    last = {
+      of,
+      cells: scoreCells(track, s.takes, phrases, song.tempo, scaleAtOf(s), guideOf(song, track), referenceCents(song)),
+    };
   return last.cells;
 }
 const none: PhraseCells[] = [];
@@ -167,13 +199,22 @@ export function timeOfX(columns: readonly Column[], x: number): number {
   return columns[columns.length - 1]?.to ?? 0;
 }
 
+/** How much of a whole take is in tune, of what is steady of it; NaN where nothing is. */
+export function inTuneOf(cells: readonly PhraseCells[], takeId: string): number {
+  const own = cells.flatMap(c => c.cells.filter(s => s.takeId === takeId && s.tune.steadySeconds > 0));
+  const steady = own.reduce((s, c) => s + c.tune.steadySeconds, 0);
+  return own.reduce((s, c) => s + c.tune.share * c.tune.steadySeconds, 0) / steady;
+}
+
+const JUDGED_BY = { guide: 'the guide', grid: 'the grid', takes: 'where the takes agree' };
+
 /** "90% of steady time within 20 cents; 23 of 25 onsets within 30 ms." */
-export function explained(score: CellScore, grid: boolean): string {
+export function explained(score: CellScore, by: PhraseCells['by']): string {
   const tune = Number.isNaN(score.tune.share)
     ? 'Nothing steady enough to judge the tuning.'
-    : `${Math.round(score.tune.share * 100)} % of steady time within 20 cents of its step`;
+    : `${Math.round(score.tune.share * 100)} % of steady time within 20 cents of ${by === 'guide' ? 'the guide' : 'its step'}`;
   const time = Number.isNaN(score.time.share)
     ? 'Set a tempo or add a take to judge the timing.'
-    : `${score.time.good} of ${score.time.onsets} onsets within 30 ms of ${grid ? 'the grid' : 'where the takes agree'}.`;
+    : `${score.time.good} of ${score.time.onsets} onsets within 30 ms of ${JUDGED_BY[by]}.`;
   return `${tune}${tune.endsWith('.') ? ' ' : '; '}${time}`;
 }

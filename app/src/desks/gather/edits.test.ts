@@ -88,8 +88,8 @@ describe('a comp', () => {
       time: { share: 1, good: 3, onsets: 3, meanSeconds: 0.01 },
     });
     suggest([
-      { cells: [score('a', 0.2), score('b', 0.9)], grid: false },
-      { cells: [score('a', 0.9), score('b', 0.1)], grid: false },
+      { cells: [score('a', 0.2), score('b', 0.9)], by: 'grid' },
+      { cells: [score('a', 0.9), score('b', 0.1)], by: 'grid' },
     ]);
     expect(comp()).toEqual(['b', 'a']);
   });

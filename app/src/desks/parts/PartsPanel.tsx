@@ -1,26 +1,15 @@
-import { counted, noteName, partName, ruleName, usualDifferences, type PartRule, type Track } from '@essim/core';
-import { useState } from 'react';
-import { Link, useNavigate, useParams } from 'react-router';
+import { counted, ruleName, usualDifferences, type PartRule, type Track } from '@essim/core';
+import { Link, useParams } from 'react-router';
 import { Faders } from '../../shell/Fader';
-import { MidiFileButton } from '../../shell/MidiFile';
 import { LevelAndPan } from '../../shell/LevelAndPan';
-import {
-  addPart,
-  asMade,
-  chosenPhrases,
-  drawAgain,
-  makeParts,
-  partByFile,
-  setPart,
-  sourceForParts,
-} from '../../commands/parts';
-import { editTrackOf, keyOf, songOf, trackOf, useParts, viewOf, type How } from '../../open-song';
-import { setKeys, useKeys } from '../../keyboard/keys';
+import { asMade, chosenPhrases, drawAgain, setPart, sourceForParts } from '../../commands/parts';
+import { editTrackOf, keyOf, trackOf, useParts, viewOf, type How } from '../../open-song';
 import { FirstSteps } from '../FirstSteps';
 import { LikenessCard } from '../Likeness';
-import { anotherWay, chordParts, QUICK, voicesAbout } from './actions';
+import { anotherWay } from './actions';
 import { choirNow } from './choir';
-import { armKeys } from './live';
+import { CompassField } from './CompassField';
+import { FromChords, FromGuide, FromItself, FromKeys, FromSteps } from './sources';
 import { FromUnpick } from './FromUnpick';
 import { SOURCES, useSource, type Source } from './state';
 
@@ -102,193 +91,6 @@ function NewPart({ lead }: { lead: Track }) {
   );
 }
 
-interface FromProps {
-  lead: Track;
-  ready: boolean;
-}
-
-function FromSteps({ ready }: FromProps) {
-  const session = useParts('history', 'views', 'backing');
-  const { key } = keyOf(session);
-  const [semitones, setSemitones] = useState(4);
-  return (
-    <>
-      {!key && <p className="mb-1.5 text-amber">Set a key at Gather: steps are counted in it.</p>}
-      <div className="grid grid-cols-2 gap-1.5">
-        {QUICK.map(({ line, key: keys }) => (
-          <button
-            key={partName(line)}
-            className="btn"
-            disabled={!ready || (line.by === 'steps' && !key)}
-            title={keys}
-            onClick={() => addPart(line)}
-          >
-            {partName(line)}
-          </button>
-        ))}
-      </div>
-      <div className="mt-1.5 flex items-center gap-1.5">
-        <Semitones value={semitones} onChange={setSemitones} />
-        <button className="btn" disabled={!ready} onClick={() => addPart({ by: 'semitones', amount: semitones })}>
-          Make
-        </button>
-      </div>
-    </>
-  );
-}
-
-const FIELD = 'min-w-0 flex-1 rounded-lg border border-rule bg-card px-2 py-1.5';
-const INTERVALS = Array.from({ length: 49 }, (_, i) => 24 - i);
-
-function Semitones({ value, onChange, zero }: { value: number; onChange: (v: number) => void; zero?: boolean }) {
-  return (
-    <select className={FIELD} aria-label="Semitones" value={value} onChange={e => onChange(Number(e.target.value))}>
-      {INTERVALS.filter(n => zero ?? n).map(n => (
-        <option key={n} value={n}>
-          {n ? `${n > 0 ? '+' : '−'}${Math.abs(n)} semitones` : 'its own pitch'}
-        </option>
-      ))}
-    </select>
-  );
-}
-
-function FromChords({ lead, ready }: FromProps) {
-  const session = useParts('history', 'views', 'backing', 'editTrackId');
-  const { voices } = useSource();
-  const { key } = keyOf(session);
-  const { chords } = songOf(session)!;
-  const compasses = ready ? voicesAbout(lead, voices) : [];
-  return (
-    <>
-      <p className="mb-1.5 text-ink-2">
-        {chords.length
-          ? `Led through the song’s ${chords.length} chords, together, each in its compass.`
-          : 'No chords are known yet: they are led by the key alone. Chords are typed or found at Gather.'}
-      </p>
-      <div className="mb-1.5 flex items-center gap-1.5">
-        <select
-          className={FIELD}
-          aria-label="Voices"
-          value={voices}
-          onChange={e => useSource.setState({ voices: Number(e.target.value) })}
-        >
-          {[1, 2, 3, 4].map(n => (
-            <option key={n} value={n}>
-              {n === 1 ? 'one voice' : `${n} voices`}
-            </option>
-          ))}
-        </select>
-        <button
-          className="btn"
-          disabled={!ready || (!key && !chords.length)}
-          title="Alt+C makes two"
-          onClick={() => chordParts(voices)}
-        >
-          Make
-        </button>
-      </div>
-      {compasses.length > 0 && (
-        <p className="text-[11.5px] text-ink-2">
-          {compasses.map(c => `${noteName(c.low, key)} to ${noteName(c.high, key)}`).join(', ')}; their ends are dragged
-          in the field.
-        </p>
-      )}
-    </>
-  );
-}
-
-function FromKeys({ ready }: FromProps) {
-  const { voices } = useSource();
-  const on = useKeys(k => k.on);
-  return (
-    <>
-      <p className="mb-1.5 text-ink-2">
-        While the song runs, a part sings what is held, on the lead’s words; as many parts as keys are held at once.
-        What is played is kept as their guides.
-      </p>
-      <div className="flex items-center gap-1.5">
-        <select
-          className={FIELD}
-          aria-label="Keys at once"
-          value={voices}
-          disabled={on}
-          onChange={e => useSource.setState({ voices: Number(e.target.value) })}
-        >
-          {[1, 2, 3, 4].map(n => (
-            <option key={n} value={n}>
-              {n === 1 ? 'one key at a time' : `${n} keys at once`}
-            </option>
-          ))}
-        </select>
-        <button
-          className={`btn ${on ? 'btn-on' : ''}`}
-          aria-pressed={on}
-          disabled={!ready}
-          onClick={() => (on ? setKeys(false) : armKeys(voices))}
-        >
-          {on ? 'Leave the keys' : 'Play keys'}
-        </button>
-      </div>
-    </>
-  );
-}
-
-function FromGuide({ lead, ready }: FromProps) {
-  const { songId } = useParams();
-  const navigate = useNavigate();
-  return (
-    <>
-      <p className="mb-1.5 text-ink-2">
-        It sings a melody on the words of {lead.name}, and rests where the melody does.
-      </p>
-      <div className="grid grid-cols-2 gap-1.5">
-        <button
-          className="btn"
-          disabled={!ready || !lead.guide}
-          title="Alt+G"
-          onClick={() => makeParts('part-from', {}, lead)}
-        >
-          {lead.guide ? 'Its guide' : 'It has no guide'}
-        </button>
-        <MidiFileButton testId="part-file" disabled={!ready} onFile={file => partByFile(file, lead)}>
-          MIDI file…
-        </MidiFileButton>
-        <button
-          className="btn col-span-2"
-          disabled={!ready}
-          title="The part is there, silent; its notes are drawn in the field or played on keys"
-          onClick={() => {
-            makeParts('part-from', { notes: [], name: 'Played' }, lead);
-            void navigate(`/song/${songId}/tune`);
-          }}
-        >
-          Draw or play it
-        </button>
-      </div>
-    </>
-  );
-}
-
-function FromItself({ lead, ready }: FromProps) {
-  const session = useParts('history', 'editTrackId');
-  const track = editTrackOf(session);
-  const of = track?.part ? track : lead;
-  const [semitones, setSemitones] = useState(0);
-  return (
-    <>
-      <p className="mb-1.5 text-ink-2">
-        {of.name} once more, made of itself: scattered at its own pitch, for weight below, for sparkle above.
-      </p>
-      <div className="flex items-center gap-1.5">
-        <Semitones value={semitones} onChange={setSemitones} zero />
-        <button className="btn" disabled={!ready} title="Alt+D" onClick={() => makeParts('double', { semitones }, of)}>
-          Double
-        </button>
-      </div>
-    </>
-  );
-}
-
 const CALLED = {
   scatterTime: 'scatter in time',
   scatterPitch: 'scatter in pitch',
@@ -365,7 +167,12 @@ function PartCard({ part, lead }: { part: Track; lead: Track }) {
         {by === 'chords' && (
           <div className="mt-1 flex items-center justify-between gap-2 text-ink-2">
             <span>
-              {noteName(rule.low!, key)} to {noteName(rule.high!, key)}
+              <CompassField
+                name={part.name}
+                compass={{ low: rule.low!, high: rule.high! }}
+                tonic={key}
+                onChange={bounds => setPart(`Compass of ${part.name}`, part, bounds)}
+              />
               {choir.length > 1 &&
                 `, led with ${choir
                   .filter(t => t !== part)

@@ -1,6 +1,15 @@
 import { median, partName, usualCompasses, type PartLine, type Track } from '@essim/core';
 import { addPart, makeParts, sourceForParts } from '../../commands/parts';
 import { act, currentScope, editTrackOf, useSession, viewOf } from '../../open-song';
+import {
+  joinUnpicked,
+  nudgeUnpicked,
+  partUnpicked,
+  stepUnpicked,
+  takeBackUnpicked,
+  toggleNote,
+  useUnpicked,
+} from '../../commands/unpicking';
 import type { Action } from '../../shell/commands';
 import { armKeys } from './live';
 import { useSource } from './state';
@@ -41,6 +50,61 @@ export function anotherWay(): void {
 export const makeDouble = (semitones: number): void =>
   makeParts('double', { semitones }, editTrackOf(state())?.part ? editTrackOf(state()) : sourceForParts(state()));
 
+/** Does something to the unpicked note that is chosen. */
+const onUnpicked = (run: (index: number) => void) => () => {
+  const { found, chosen } = useUnpicked.getState();
+  if (found && chosen !== null) run(chosen);
+};
+const UNPICKED_ACTIONS: Action[] = [
+  { id: 'unpicked-next', name: 'Unpicked: next note', keys: [']'], group: 'Parts', run: () => stepUnpicked(1) },
+  { id: 'unpicked-last', name: 'Unpicked: note before', keys: ['['], group: 'Parts', run: () => stepUnpicked(-1) },
+  {
+    id: 'unpicked-toggle',
+    name: 'Unpicked: take the note out or in',
+    keys: ['Alt+X'],
+    group: 'Parts',
+    run: onUnpicked(toggleNote),
+  },
+  {
+    id: 'unpicked-cut',
+    name: 'Unpicked: sung anew in the middle of the note',
+    keys: ['Alt+S'],
+    group: 'Parts',
+    run: onUnpicked(i => {
+      const { start, end } = useUnpicked.getState().found!.notes[i];
+      partUnpicked(i, (start + end) / 2);
+    }),
+  },
+  {
+    id: 'unpicked-join',
+    name: 'Unpicked: join the note with the next',
+    keys: ['Alt+J'],
+    group: 'Parts',
+    run: onUnpicked(joinUnpicked),
+  },
+  {
+    id: 'unpicked-earlier',
+    name: 'Unpicked: the note earlier',
+    keys: [],
+    group: 'Parts',
+    run: onUnpicked(i => nudgeUnpicked(i, -0.02)),
+  },
+  {
+    id: 'unpicked-later',
+    name: 'Unpicked: the note later',
+    keys: [],
+    group: 'Parts',
+    run: onUnpicked(i => nudgeUnpicked(i, 0.02)),
+  },
+  {
+    id: 'unpicked-back',
+    name: 'Unpicked: take the last change back',
+    keys: ['Alt+Z'],
+    group: 'Parts',
+    run: takeBackUnpicked,
+  },
+];
+
 /** Actions of the Parts desk. */
 export const PARTS_ACTIONS: Action[] = [
   {
@@ -68,6 +132,7 @@ export const PARTS_ACTIONS: Action[] = [
       armKeys(useSource.getState().voices);
     },
   },
+  ...UNPICKED_ACTIONS,
   { id: 'made-double', name: 'Make a double', keys: ['Alt+D'], group: 'Parts', run: () => makeDouble(0) },
   ...QUICK.map(({ line, key }) => ({
     id: `part-${line.by}-${line.amount}`,

@@ -7,6 +7,7 @@ import {
   pitchClass,
   referenceCents,
   wholeNote,
+  type Compass,
   type Midi,
   type Track,
 } from '@essim/core';
@@ -15,7 +16,7 @@ import { tryOut, stopTrying } from '../../commands/trying';
 import { drawRailOffers, offerAt, type RailOffer } from '../../field/draw/offers';
 import { fade, line, type Pen } from '../../field/draw/shapes';
 import type { Dress } from '../../field/dress';
-import { trackColour } from '../../field/palette';
+import { trackColour, type Palette } from '../../field/palette';
 import type { Scene } from '../../field/scene';
 import { handle, type FieldPointer, type Handle } from '../../field/tool';
 import { pitchAt, xOf, yOf, type Layout, type Viewport } from '../../field/viewport';
@@ -33,7 +34,8 @@ import {
   type SessionState,
 } from '../../open-song';
 
-import { drawUnpicked, unpickedHandle } from './unpicked';
+import { compassesOf, giveUpCompass, setCompass } from '../../commands/unpicking';
+import { addingHandle, drawUnpicked, lineColour, unpickedHandle, unpickedShown } from './unpicked';
 
 /** Parts led through the song's chords, in the field: stones where a chord's tones lie, compasses, other ways for a note. */
 
@@ -70,26 +72,47 @@ function drawStones(pen: Pen, { song, view, layout, palette, duration }: Scene):
 
 // ---- compasses
 
-interface Bracket {
-  track: Track;
-  x: number;
-  low: number;
-  high: number;
+interface Bracket extends Compass {
+  colour: keyof Palette;
+  own: boolean;
+  set(bounds: Partial<Compass>, how: 'held' | 'done' | 'given up'): void;
 }
-function brackets(tracks: readonly Track[], view: Viewport, layout: Layout): Bracket[] {
-  return tracks.map((track, i) => ({
-    track,
-    x: layout.ladder + BRACKET.first + i * BRACKET.apart,
-    low: yOf(view, layout, track.part!.low! - 0.5),
-    high: yOf(view, layout, track.part!.high! + 0.5),
+
+/** The compasses of the choir; while a chord is unpicked, of those who sing in it. */
+function bracketsNow(s: SessionState): Bracket[] {
+  const found = unpickedShown();
+  if (found?.notes.length)
+    return compassesOf(found).map((c, line) => ({
+      ...c,
+      colour: lineColour(line),
+      own: false,
+      set: (bounds, how) => (how === 'given up' ? giveUpCompass() : setCompass(line, bounds, how === 'held')),
+    }));
+  return choirNow(s).map(track => ({
+    low: track.part!.low!,
+    high: track.part!.high!,
+    colour: trackColour(track),
+    own: track.id === s.editTrackId,
+    set(bounds, how) {
+      if (how === 'held') setPart(`Compass of ${track.name}`, track, bounds, { held: true });
+      else if (how === 'done') drop();
+      else giveUp();
+    },
   }));
 }
 
+const placed = (list: readonly Bracket[], view: Viewport, layout: Layout) =>
+  list.map((bracket, i) => ({
+    bracket,
+    x: layout.ladder + BRACKET.first + i * BRACKET.apart,
+    low: yOf(view, layout, bracket.low - 0.5),
+    high: yOf(view, layout, bracket.high + 0.5),
+  }));
+
 function drawBrackets(pen: Pen, { view, layout, palette }: Scene): void {
-  const s = useSession.getState();
-  for (const { track, x, low, high } of brackets(choirNow(s), view, layout)) {
-    const own = track.id === s.editTrackId;
-    pen.strokeStyle = palette[trackColour(track)];
+  for (const { bracket, x, low, high } of placed(bracketsNow(useSession.getState()), view, layout)) {
+    const { own, colour } = bracket;
+    pen.strokeStyle = palette[colour];
     pen.fillStyle = pen.strokeStyle;
     pen.lineWidth = own ? 2.6 : 1.4;
     line(pen, x, low, x, high);
@@ -103,32 +126,34 @@ function drawBrackets(pen: Pen, { view, layout, palette }: Scene): void {
 }
 
 interface End {
-  track: Track;
+  bracket: Bracket;
   end: 'low' | 'high';
 }
 const compassHandle = handle<End>({
   hit({ x, y, area, scene }) {
     if (area !== 'field' || !scene) return null;
-    for (const b of brackets(choirNow(useSession.getState()), scene.view, scene.layout))
-      if (Math.abs(x - b.x - 1) < BRACKET.grip)
+    for (const p of placed(bracketsNow(useSession.getState()), scene.view, scene.layout))
+      if (Math.abs(x - p.x - 1) < BRACKET.grip)
         for (const end of ['low', 'high'] as const)
-          if (Math.abs(y - b[end]) < BRACKET.grip) return { track: b.track, end };
+          if (Math.abs(y - p[end]) < BRACKET.grip) return { bracket: p.bracket, end };
     return null;
   },
   cursor: () => 'ns-resize',
-  grab: (_, { track, end }) => ({
-    move(now) {
-      const { low, high } = track.part!;
-      const at = now.scene ? pitchAt(now.scene.view, now.scene.layout, now.y) : now.pitch;
-      const to = Math.round(at + (end === 'low' ? 0.5 : -0.5));
-      const bounds =
-        end === 'low' ? { low: clamp(to, 0, high! - NARROWEST) } : { high: clamp(to, low! + NARROWEST, 127) };
-      setPart(`Compass of ${track.name}`, track, bounds, { held: true });
-      return { tag: { x: now.x + 14, y: now.y - 32, text: nameOf(Object.values(bounds)[0]) } };
-    },
-    drop: () => drop(),
-    cancel: giveUp,
-  }),
+  grab(_, { bracket, end }) {
+    const { low, high } = bracket;
+    let bounds: Partial<Compass> = {};
+    return {
+      move(now) {
+        const at = now.scene ? pitchAt(now.scene.view, now.scene.layout, now.y) : now.pitch;
+        const to = Math.round(at + (end === 'low' ? 0.5 : -0.5));
+        bounds = end === 'low' ? { low: clamp(to, 0, high - NARROWEST) } : { high: clamp(to, low + NARROWEST, 127) };
+        bracket.set(bounds, 'held');
+        return { tag: { x: now.x + 14, y: now.y - 32, text: nameOf(Object.values(bounds)[0]) } };
+      },
+      drop: () => bracket.set(bounds, 'done'),
+      cancel: () => bracket.set(bounds, 'given up'),
+    };
+  },
 });
 const nameOf = (m: Midi): string => noteName(m, keyAt(useSession.getState(), 0));
 
@@ -200,7 +225,7 @@ export function overWays(p: FieldPointer | null): void {
 
 const wayHandle = handle<Way>({ hit: wayAt, cursor: () => 'pointer', click: (_, way) => takeWay(way) });
 
-export const choirHandles: Handle[] = [compassHandle, unpickedHandle, wayHandle];
+export const choirHandles: Handle[] = [compassHandle, unpickedHandle, addingHandle, wayHandle];
 
 export const choirDress: Dress = {
   under(pen, s) {

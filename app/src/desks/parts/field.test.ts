@@ -1,4 +1,4 @@
-import { Chord, noteName, select, Tempo, type UnpickedNote } from '@essim/core';
+import { Chord, noteName, select, Tempo, type Candidate } from '@essim/core';
 import { useUnpicked } from '../../commands/unpicking';
 import { drawVoice } from '../../field/draw/notes';
 import { cursorAt, Press } from '../../field/tool';
@@ -155,12 +155,13 @@ describe('other ways for the chosen note', () => {
 });
 
 describe('what was unpicked', () => {
-  const note = (line: number, midi: number, start: number): UnpickedNote => ({
+  const note = (line: number, midi: number, start: number): Candidate => ({
     line,
     midi,
     start,
     end: start + 0.8,
     strength: 0.7,
+    is: 'taken',
   });
   const find = () =>
     useUnpicked.setState({
@@ -168,8 +169,8 @@ describe('what was unpicked', () => {
         trackId: named('lead').id,
         name: 'lead',
         voices: 2,
+        compasses: null,
         notes: [note(0, 76, 1), note(1, 52, 1), note(0, 76, 3)],
-        out: new Set<number>(),
       },
     });
 
@@ -189,9 +190,10 @@ describe('what was unpicked', () => {
     const on = point(xOf(view, layout, 1.4), yOf(view, layout, 76));
     expect(cursorAt(partsTool, on)).toBe('pointer');
     new Press(on, partsTool).up(on);
-    expect([...useUnpicked.getState().found!.out]).toEqual([0]);
+    const out = () => useUnpicked.getState().found!.notes.map(n => n.is !== 'taken');
+    expect(out()).toEqual([true, false, false]);
     new Press(on, partsTool).up(on);
-    expect(useUnpicked.getState().found!.out.size).toBe(0);
+    expect(out()).toEqual([false, false, false]);
     expect(now()).toBe(before);
   });
 });

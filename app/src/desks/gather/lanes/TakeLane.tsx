@@ -4,7 +4,7 @@ import { memo, useRef, useState, type PointerEvent } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { beginImport } from '../../../exchange/importing';
 import { audition, useSession } from '../../../open-song';
-import { explained, timeOfX, xOfTime, type Column, type PhraseCells } from '../cells';
+import { explained, inTuneOf, timeOfX, xOfTime, type Column, type PhraseCells } from '../cells';
 import { pickAll, pickPart, pickPhrase, removeTake } from '../edits';
 import { chooseCell, useGather } from '../state';
 import { HEAR_BEFORE, LANE, laneStyle, NAMES, type Sight } from './layout';
@@ -67,6 +67,7 @@ export const TakeLane = memo(function TakeLane({ track, take, phrases, columns, 
     onDrop: files => void beginImport(files, { kind: 'takes', trackId: track.id }),
   });
   const playing = heard?.takeId === take.id;
+  const inTune = inTuneOf(cells, take.id);
   return (
     <div className={LANE} style={laneStyle} data-testid={`take-${take.name}`}>
       <div {...getRootProps()} role={undefined} className={`${NAMES} rounded-lg ${isDragActive ? 'bg-teal-soft' : ''}`}>
@@ -82,6 +83,7 @@ export const TakeLane = memo(function TakeLane({ track, take, phrases, columns, 
                 : whole
                   ? 'heard throughout'
                   : `${Math.round((100 * phrases.filter(p => share(p) > 0.5).length) / phrases.length)} % of the comp`}
+          {!Number.isNaN(inTune) && `, ${Math.round(100 * inTune)} % in tune`}
         </span>
         <span className="mt-1 flex gap-1">
           <button
@@ -144,7 +146,7 @@ export const TakeLane = memo(function TakeLane({ track, take, phrases, columns, 
                 data-testid={`cell-${take.name}-${i + 1}`}
                 aria-pressed={mine}
                 aria-label={`${take.name}, phrase ${i + 1}${score ? `: in tune ${pct(score.tune.share)}, in time ${pct(score.time.share)}` : ': not sung'}${mine ? ', in the comp' : ''}`}
-                title={score ? explained(score, cells[i].grid) : undefined}
+                title={score ? explained(score, cells[i].by) : undefined}
                 onClick={() => {
                   if (span || Math.abs((drag.current?.now ?? 0) - (drag.current?.x ?? 0)) >= DRAG_FROM) return;
                   chooseCell(i, take.id);
