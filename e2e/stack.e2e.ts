@@ -1,6 +1,6 @@
 import { rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { readMelodies, readWav } from '@essim/core';
+import { noteName, readMelodies, readWav } from '@essim/core';
 import { strToU8, unzipSync, zipSync } from 'fflate';
 import { xOf } from '../app/src/field/viewport';
 import { mirrorAxes, mirrorLayout, offsetY } from '../app/src/field/draw/mirror';
@@ -229,7 +229,7 @@ describe('a stack: from raw takes to finished stems', () => {
     await visit.until('they are gone', async () => (await visit.song()).tracks.length === before);
   });
 
-  it('unpicks a recording into lines, makes a part of one, and writes the voices down', async () => {
+  it('unpicks a recorded chord, puts it right by hand, makes a part of a line, sings another, and writes the voices down', async () => {
     await edit('Lead');
     await visit.click('Unpick');
     await visit.page.select('select[aria-label="How many sing"]', '3');
@@ -237,7 +237,27 @@ describe('a stack: from raw takes to finished stems', () => {
     await visit.page.waitForSelector('ul[aria-label=Lines] li', { timeout: 60000 });
     const lines = await visit.page.$$eval('ul[aria-label=Lines] li', list => list.map(l => l.textContent ?? ''));
     expect(lines.map(l => /^\w+ line/.exec(l)?.[0])).toEqual(['Upper line', 'Middle line', 'Lower line']);
-    for (const l of lines) expect(Number(/(\d+) notes/.exec(l)![1])).toBeGreaterThan(8);
+    const counts = () =>
+      visit.page.$$eval('ul[aria-label=Lines] li', list =>
+        list.map(l => Number(/(\d+) notes?/.exec(l.textContent ?? '')![1])),
+      );
+    const found = await counts();
+    for (const n of found) expect(n).toBeGreaterThan(12);
+    // by hand: stepped to, taken out, taken back
+    await visit.page.evaluate(() => (document.activeElement as HTMLElement).blur());
+    await visit.press(']');
+    await visit.press('Alt+x');
+    const sum = (list: number[]) => list.reduce((a, b) => a + b, 0);
+    await visit.until('it is out', async () => sum(await counts()) === sum(found) - 1);
+    await visit.click('Take back');
+    await visit.until('it is in', async () => sum(await counts()) === sum(found));
+    // a singer who cannot go so high: what is said by key is found at once
+    await visit.page.focus('[aria-label="Highest note of Upper line"]');
+    await visit.press('PageDown');
+    await visit.press('ArrowUp');
+    await visit.until('it is found anew', async () => (await counts()).join() !== found.join());
+    await visit.page.$$eval('ul[aria-label=Lines] li button', list => (list[0] as HTMLElement).click());
+    expect(await visit.violations()).toEqual([]);
     await visit.click('Make a part');
     await visit.page.waitForSelector('[data-testid="track-Upper line"]');
     await visit.saved();
@@ -252,6 +272,42 @@ describe('a stack: from raw takes to finished stems', () => {
     ]);
     await visit.press('Control+z');
     await visit.page.waitForSelector('[data-testid="track-Upper line"]', { hidden: true });
+    // a track to sing the middle line on: in the headphones, and what the take is judged by
+    await visit.page.$$eval('ul[aria-label=Lines] li', list =>
+      [...list[1].querySelectorAll('button')].find(b => b.textContent === 'Sing it')!.click(),
+    );
+    await visit.page.waitForSelector('[data-testid="track-Middle line"]');
+    await visit.press('r');
+    await visit.page.select('select[aria-label="Microphone"]', 'simulated');
+    expect(
+      await visit.page.$$eval('[aria-label="In the headphones"] [aria-pressed=true]', list =>
+        list.map(b => b.textContent),
+      ),
+    ).toContain('Middle line of Three at the landing, as tones');
+    await visit.page.click('[data-testid=record]');
+    await visit.until(
+      'it records',
+      async () => (await visit.text('section[aria-label=Recording]')).includes('Recording.'),
+      30000,
+    );
+    await new Promise(r => setTimeout(r, 11000));
+    await visit.page.click('[data-testid=record]');
+    await visit.page.waitForSelector('[data-testid="take-Take 1"]', { timeout: 40000 });
+    await visit.until(
+      'it is judged',
+      async () => /\d+ % in tune/.test(await visit.text('[data-testid="take-Take 1"]')),
+      60000,
+    );
+    const sung = (await visit.song()).tracks.find(t => t.name === 'Middle line')!;
+    const pitches = new Set(sung.guide!.notes.map(n => n.midi));
+    const notes = await visit.notes();
+    expect(notes.length).toBeGreaterThan(4);
+    expect(
+      notes.filter(n => [...pitches].some(m => n.sung.startsWith(noteName(m, { tonic: 2, mode: 'major' })))).length /
+        notes.length,
+    ).toBeGreaterThan(0.7);
+    for (let i = 0; i < 2; i++) await visit.press('Control+z');
+    await visit.page.waitForSelector('[data-testid="track-Middle line"]', { hidden: true });
     await visit.desk('8');
     await visit.click('MusicXML');
     const xml = new TextDecoder().decode(await visit.downloaded());

@@ -17,7 +17,7 @@ import { create } from 'zustand';
 import { download } from '../exchange/download';
 import { WorkerHost } from '../jobs/host';
 import type { UnpickJob } from '../jobs/unpick.worker';
-import { act, change, editTrack, look, opened, playMelody, songOf, trackOf, useSession } from '../open-song';
+import { act, change, editTrack, look, opened, playMelody, seek, songOf, trackOf, useSession } from '../open-song';
 import { newId } from '../keeping/ids';
 import { makeParts } from './parts';
 import { recordingOf } from './recording-of';
@@ -84,13 +84,22 @@ export async function unpickTrack(
       ),
     );
     if (opened() !== open) return;
-    if (!notes.some(n => n.is === 'taken'))
-      return void toast(`No voices were heard in ${track.name}.`, { id: 'unpick' });
+    const saidNow = saidMeanwhile ? get().found : null;
+    saidMeanwhile = false;
+    if (saidNow?.compasses) {
+      useUnpicked.setState({ running: null });
+      return await unpickTrack(track, saidNow.voices, saidNow.compasses);
+    }
     const last = compassBefore ?? get().found;
     compassBefore = null;
+    if (!notes.some(n => n.is === 'taken')) {
+      useUnpicked.setState({ found: last });
+      return void toast(`No voices were heard in ${track.name}.`, { id: 'unpick' });
+    }
     const before = last?.trackId === track.id ? [...get().before, last] : [];
     show({ trackId: track.id, name: track.name, voices, compasses, notes }, before);
   } catch (error) {
+    giveUpCompass();
     const stopped = error instanceof Error && error.name === 'Stopped';
     const why = error instanceof Error ? error.message : String(error);
     if (stopped) toast('Stopped; nothing was unpicked.', { id: 'unpick' });
@@ -186,14 +195,17 @@ export function setCompass(line: number, fields: Partial<Compass>, held: boolean
       ? { low: clamp(low, 0, high - NARROWEST), high }
       : { low, high: clamp(high, low + NARROWEST, 127) };
   });
-  if (held) {
-    compassBefore ??= found;
-    useUnpicked.setState({ found: { ...found, compasses } });
-  } else void unpickTrack(track, compasses.length, compasses);
+  compassBefore ??= found;
+  useUnpicked.setState({ found: { ...found, compasses } });
+  if (held) return;
+  // said again while it is found anew: once more with what holds then
+  if (get().running) saidMeanwhile = true;
+  else void unpickTrack(track, compasses.length, compasses);
 }
 const NARROWEST = 3;
 /** What was found before a compass was taken hold of. */
 let compassBefore: Unpicked | null = null;
+let saidMeanwhile = false;
 export function giveUpCompass(): void {
   if (compassBefore) useUnpicked.setState({ found: compassBefore });
   compassBefore = null;
@@ -229,6 +241,9 @@ export const lineName = (found: Unpicked, line: number): string => {
   return count === 3 ? ['Upper line', 'Middle line', 'Lower line'][line] : `Line ${line + 1}`;
 };
 
+/** So long before the first note one begins to record, s. */
+const BREATH = 0.5;
+
 /** A track of its own for somebody who is to sing a line, with the line as its guide: heard in the headphones, and what takes are judged by. */
 export function trackToSing(found: Unpicked, line: number): string | null {
   const song = songOf(useSession.getState());
@@ -248,6 +263,8 @@ export function trackToSing(found: Unpicked, line: number): string | null {
   )
     return null;
   editTrack(track.id);
+  // a bar's count-in comes before that
+  if (notes.length) seek(Math.max(0, notes[0].start - BREATH));
   return track.id;
 }
 

@@ -69,6 +69,9 @@ export class SimulatedMicrophone implements RecordingInput {
   private closed = false;
   private seed = (Math.random() * 1e6) | 0;
 
+  /** @param melody what is to be sung, song s; null: the demo song's own */
+  constructor(private readonly melody: { start: number; end: number; midi: number }[] | null = null) {}
+
   open(context: AudioContext, node: AudioWorkletNode): Promise<void> {
     this.context = context;
     this.node = node;
@@ -81,7 +84,7 @@ export class SimulatedMicrophone implements RecordingInput {
   }
 
   async prepare(from: number, to: number): Promise<void> {
-    const samples = await this.singer.sing(from, to, this.seed++, this.context!.sampleRate);
+    const samples = await this.singer.sing(from, to, this.seed++, this.context!.sampleRate, this.melody);
     this.ready = { from, to, samples };
   }
 

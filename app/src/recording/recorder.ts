@@ -1,11 +1,11 @@
-import { addTakes, BarGrid, Take, type Track } from '@essim/core';
+import { addTakes, BarGrid, guideNotes, guideOf, Take, type PlacedGuideNote, type Song, type Track } from '@essim/core';
 import { toast } from 'sonner';
 import { create } from 'zustand';
 import type { Recorded } from '../player/mixer';
 import { db, type RecordedRow } from '../keeping/db';
 import { newId } from '../keeping/ids';
 import { withRecordings } from '../keeping/locks';
-import { change, loopSpan, mayChange, player, setCue, songOf, trackOf, useSession } from '../open-song';
+import { change, GUIDE, loopSpan, mayChange, player, setCue, songOf, trackOf, useSession } from '../open-song';
 import { keepSource } from '../keeping/sources';
 import { fits, inBytes } from '../keeping/space';
 import { assembleRounds } from './assemble';
@@ -24,7 +24,8 @@ interface Recorder {
   /** Round and round the phrase, a take each time. */
   rounds: boolean;
   /** Tracks in the headphones. */
-  cue: string[];
+  /** Tracks, and GUIDE; null: what is usual for the track. */
+  cue: string[] | null;
   latencyMs: number;
   /** What was measured and not taken over yet. */
   suggestedMs: number | null;
@@ -42,7 +43,7 @@ export const useRecorder = create<Recorder>(() => ({
   device: 'microphone',
   countIn: 1,
   rounds: false,
-  cue: [],
+  cue: null,
   latencyMs: storedLatency('microphone'),
   suggestedMs: null,
   round: 0,
@@ -76,9 +77,15 @@ interface Running {
 }
 let running: Running | null = null;
 
-const makeInput = (device: Device): RecordingInput =>
-  device === 'simulated' ? new SimulatedMicrophone() : new Microphone();
+const makeInput = (device: Device, melody: PlacedGuideNote[] | null = null): RecordingInput =>
+  device === 'simulated' ? new SimulatedMicrophone(melody) : new Microphone();
 const said = (error: unknown) => (error instanceof Error ? error.message : String(error));
+
+/** Until something is chosen: what there is to sing against, and the melody that is to be sung. */
+export const usualCue = (song: Song, track: Track): string[] => [
+  ...song.tracks.filter(t => t.role === 'backing' && !t.mute).map(t => t.id),
+  ...(track.guide ? [GUIDE] : []),
+];
 
 /** Starts recording into a track from the playhead, or round the phrase. */
 export async function startRecording(track: Track): Promise<void> {
@@ -95,7 +102,8 @@ export async function startRecording(track: Track): Promise<void> {
     return;
   }
   const { device, countIn, rounds, cue } = get();
-  const input = makeInput(device);
+  const guide = guideOf(song, track);
+  const input = makeInput(device, guide && [...guideNotes(guide)]);
   try {
     const { context, node } = await p.start();
     await input.open(context, node);
@@ -116,7 +124,7 @@ export async function startRecording(track: Track): Promise<void> {
       failed: false,
     };
     p.onRecorded = received;
-    setCue(cue);
+    setCue(cue ?? usualCue(song, track));
     p.loop(span);
     p.record(true);
     useSession.setState({ playing: true });

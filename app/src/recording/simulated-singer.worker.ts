@@ -1,11 +1,28 @@
 import * as Comlink from 'comlink';
-import { perform, PHRASES, SAMPLE_RATE, smallRoom, songScore } from '@essim/demo';
+import { perform, PHRASES, SAMPLE_RATE, smallRoom, songScore, type Syllable } from '@essim/demo';
 import { seededRandom, resample } from '@essim/core';
 
-/** The singer behind the simulated microphone: sings the demo song's lead, each time with fresh mistakes. */
+/**
+ * The singer behind the simulated microphone: sings the demo song's lead, or its words on another melody, each time with fresh mistakes.
+ */
+type Melody = readonly { start: number; end: number; midi: number }[];
+
+/** A syllable at the pitch of what is sung meanwhile; where the melody rests there is none. */
+function onMelody(s: Syllable, melody: Melody): Syllable[] {
+  const overlap = (n: Melody[number]) => Math.min(n.end, s.t + s.duration) - Math.max(n.start, s.t);
+  const note = melody.reduce<Melody[number] | null>((m, n) => (overlap(n) > (m ? overlap(m) : 0.05) ? n : m), null);
+  return note ? [{ ...s, notes: [{ ...s.notes[0], midi: note.midi, at: 0 }] }] : [];
+}
+
 const job = {
   /** What the microphone brings from one moment of the song to another. */
-  async sing(from: number, to: number, seed: number, sampleRate: number): Promise<Float32Array> {
+  async sing(
+    from: number,
+    to: number,
+    seed: number,
+    sampleRate: number,
+    melody: Melody | null = null,
+  ): Promise<Float32Array> {
     const random = seededRandom(seed);
     const marks: Record<string, { cents?: number; late?: number; scoopCents?: number; gainDb?: number }> = {};
     PHRASES.forEach((p, i) =>
@@ -21,7 +38,8 @@ const job = {
         ][kind];
       }),
     );
-    const score = songScore({ seed, marks, tune: 10 + 8 * random.uniform(), loose: 0.012 + 0.012 * random.uniform() });
+    const own = songScore({ seed, marks, tune: 10 + 8 * random.uniform(), loose: 0.012 + 0.012 * random.uniform() });
+    const score = melody ? own.flatMap(s => onMelody(s, melody)) : own;
     const lead = 1;
     const sung = score.filter(s => s.t + s.duration > from - lead && s.t < to);
     const length = Math.max(0.1, to - from);

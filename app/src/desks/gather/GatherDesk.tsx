@@ -81,6 +81,8 @@ export function GatherDesk() {
           ) : (
             <p className="card mt-3 text-ink-2">
               No takes yet. Drop files on this desk, or record one: the microphone or its simulation, with R.
+              {track.guide &&
+                ` It is to sing ${track.guide.name}: heard in the headphones, and what every take is judged by.`}
             </p>
           )
         ) : (

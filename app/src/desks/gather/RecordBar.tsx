@@ -7,6 +7,7 @@ import {
   setLatency,
   startRecording,
   stopRecording,
+  usualCue,
   useRecorder,
   type Device,
 } from '../../recording/recorder';
@@ -23,13 +24,9 @@ export function RecordBar({ track }: { track: Track }) {
   const r = useRecorder();
   const song = useSession(songOf);
   const busy = r.phase !== 'idle';
-  useEffect(() => {
-    // until the user chooses: what there is to sing against, and what was sung so far
-    if (!useRecorder.getState().cue.length)
-      useRecorder.setState({ cue: song?.tracks.filter(t => t.role === 'backing').map(t => t.id) ?? [] });
-  }, [song]);
+  const cues = r.cue ?? (song ? usualCue(song, track) : []);
   const cue = (id: string) =>
-    useRecorder.setState({ cue: r.cue.includes(id) ? r.cue.filter(c => c !== id) : [...r.cue, id] });
+    useRecorder.setState({ cue: cues.includes(id) ? cues.filter(c => c !== id) : [...cues, id] });
   return (
     <section className="card mt-3" aria-label="Recording">
       <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
@@ -97,7 +94,7 @@ export function RecordBar({ track }: { track: Track }) {
               <button
                 key={t.id}
                 className="pill"
-                aria-pressed={r.cue.includes(t.id)}
+                aria-pressed={cues.includes(t.id)}
                 onClick={() => cue(t.id)}
                 disabled={busy}
                 title={t.id === track.id ? 'The takes so far, as edited' : undefined}
@@ -108,7 +105,7 @@ export function RecordBar({ track }: { track: Track }) {
           {song && guideOf(song, track) && (
             <button
               className="pill"
-              aria-pressed={r.cue.includes(GUIDE)}
+              aria-pressed={cues.includes(GUIDE)}
               onClick={() => cue(GUIDE)}
               disabled={busy}
               title="The melody this track is meant to sing, as tones"

@@ -36,7 +36,11 @@ export function FromUnpick({ lead, ready }: { lead: Track; ready: boolean }) {
   const session = useParts('history', 'editTrackId', 'backing', 'views');
   const { found, running } = useUnpicked();
   const tracks = songOf(session)!.tracks.filter(t => t.segments.length && !t.part);
-  const [id, setId] = useState(() => (tracks.find(t => t.role === 'backing') ?? editTrackOf(session) ?? lead).id);
+  // a chord to learn from is as a rule not heard in the song
+  const backing = tracks.filter(t => t.role === 'backing').sort((a, b) => Number(b.mute) - Number(a.mute));
+  const [id, setId] = useState(() =>
+    found?.trackId ? found.trackId : (backing[0] ?? editTrackOf(session) ?? lead).id,
+  );
   const [voices, setVoices] = useState(0);
   const chosen = trackOf(session, id);
   const there = found && trackOf(session, found.trackId) ? found : null;
@@ -94,7 +98,7 @@ function Lines({ found, lead, ready }: { found: Unpicked; lead: Track; ready: bo
   const navigate = useNavigate();
   const session = useParts('history', 'editTrackId', 'backing', 'views');
   const palette = usePalette();
-  const { before, heard, running } = useUnpicked();
+  const { before, heard } = useUnpicked();
   const { key } = keyOf(session);
   const onto = editTrackOf(session);
   const compasses = compassesOf(found);
@@ -117,7 +121,7 @@ function Lines({ found, lead, ready }: { found: Unpicked; lead: Track; ready: bo
                     name={name}
                     compass={compasses[i]}
                     tonic={key}
-                    onChange={bounds => !running && setCompass(i, bounds, false)}
+                    onChange={bounds => setCompass(i, bounds, false)}
                   />
                   {found.compasses ? '' : ', as heard'}
                 </p>

@@ -68,22 +68,24 @@ export const TakeLane = memo(function TakeLane({ track, take, phrases, columns, 
   });
   const playing = heard?.takeId === take.id;
   const inTune = inTuneOf(cells, take.id);
+  const used = whole
+    ? 'heard throughout'
+    : `${Math.round((100 * phrases.filter(p => share(p) > 0.5).length) / phrases.length)} % of the comp`;
   return (
     <div className={LANE} style={laneStyle} data-testid={`take-${take.name}`}>
       <div {...getRootProps()} role={undefined} className={`${NAMES} rounded-lg ${isDragActive ? 'bg-teal-soft' : ''}`}>
         <input {...getInputProps()} aria-label={`Sound files for ${track.name}`} data-testid="take-files" />
         <TakeName track={track} take={take} />
-        <span className="block truncate text-[11px] text-ink-2">
+        <span className="block truncate text-[11px] text-ink-2" title={used}>
           {status === 'reading' || view?.readUntil !== undefined
             ? `reading ${Math.round((view?.progress ?? 0) * 100)} %`
             : status === 'failed'
               ? 'not read'
               : status === 'waiting'
                 ? 'waits to be read'
-                : whole
-                  ? 'heard throughout'
-                  : `${Math.round((100 * phrases.filter(p => share(p) > 0.5).length) / phrases.length)} % of the comp`}
-          {!Number.isNaN(inTune) && `, ${Math.round(100 * inTune)} % in tune`}
+                : Number.isNaN(inTune)
+                  ? used
+                  : `${Math.round(100 * inTune)} % in tune`}
         </span>
         <span className="mt-1 flex gap-1">
           <button
