@@ -14,7 +14,7 @@ import {
 import { setPart } from '../../commands/parts';
 import { tryOut, stopTrying } from '../../commands/trying';
 import { drawRailOffers, offerAt, type RailOffer } from '../../field/draw/offers';
-import { fade, line, type Pen } from '../../field/draw/shapes';
+import { box, fade, fitted, font, line, type Pen } from '../../field/draw/shapes';
 import type { Dress } from '../../field/dress';
 import { trackColour, type Palette } from '../../field/palette';
 import type { Scene } from '../../field/scene';
@@ -69,6 +69,46 @@ function drawStones(pen: Pen, { song, view, layout, palette, duration }: Scene):
     }
   });
 }
+
+/** Each chord as a card at the field's top, with its tones: what the stones under it stand for. */
+function drawChordCards(pen: Pen, { song, view, layout, palette, duration }: Scene): void {
+  const { chords } = song;
+  pen.save();
+  pen.textBaseline = 'middle';
+  pen.textAlign = 'left';
+  chords.forEach((chord, i) => {
+    const [from, to] = [chord.start, chords[i + 1]?.start ?? duration];
+    if (to < view.from || from > view.to) return;
+    const x = Math.max(layout.ladder + CARD.left, xOf(view, layout, from) + 3);
+    const room = xOf(view, layout, to) - 3 - x;
+    if (room < CARD.least) return;
+    const tones = chordTones(chord.name)
+      .map(t => noteName(t + 60, keyAt(useSession.getState(), from)).replace(/\d+$/, ''))
+      .join(' ');
+    const y = layout.field.top + CARD.top;
+    pen.font = font(11.5, 700);
+    const name = pen.measureText(chord.name).width;
+    pen.font = font(10.5);
+    const width = name + 8 + pen.measureText(tones).width;
+    const both = width + 14 <= room;
+    pen.fillStyle = palette.card;
+    pen.strokeStyle = palette.rule;
+    pen.lineWidth = 1;
+    box(pen, x, y, both ? width + 14 : Math.min(room, name + 14), CARD.height, 6);
+    pen.fill();
+    pen.stroke();
+    pen.font = font(11.5, 700);
+    pen.fillStyle = palette.teal;
+    pen.fillText(fitted(pen, chord.name, room - 12), x + 7, y + CARD.height / 2 + 0.5);
+    if (!both) return;
+    pen.font = font(10.5);
+    pen.fillStyle = palette.ink2;
+    pen.fillText(tones, x + 15 + name, y + CARD.height / 2 + 0.5);
+  });
+  pen.restore();
+}
+/** Right of the compasses, px. */
+const CARD = { left: 44, top: 5, height: 20, least: 26 };
 
 // ---- compasses
 
@@ -236,5 +276,6 @@ export const choirDress: Dress = {
   over(pen, s) {
     drawUnpicked(pen, s);
     drawBrackets(pen, s);
+    drawChordCards(pen, s);
   },
 };
