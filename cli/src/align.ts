@@ -1,4 +1,4 @@
-import { mkdirSync, statSync } from 'node:fs';
+import { mkdirSync, readdirSync, rmdirSync, statSync } from 'node:fs';
 import { basename, join } from 'node:path';
 import {
   AlignRule,
@@ -14,16 +14,7 @@ import {
   type FoundAlignment,
   type Meeting,
 } from '@essim/core';
-import {
-  bytesLike,
-  inputFile,
-  readingOf,
-  requireOutputs,
-  UserError,
-  writeAll,
-  type InputFile,
-  type Output,
-} from './files';
+import { bytesLike, inputFile, PendingFiles, readingOf, requireOutputs, UserError, type InputFile } from './files';
 
 export interface AlignOptions {
   output: string;
@@ -51,27 +42,39 @@ export async function alignCommand(leadPath: string, followerPaths: string[], op
   const ties = tiesFor(options.tie ?? [], followerPaths);
   const several = followerPaths.length > 1;
   requireNames(followerPaths, options.output);
-  const [lead, ...followers] = [leadPath, ...followerPaths].map(inputFile);
-  const outputs = followers.map(f => (several ? join(options.output, basename(f.path)) : options.output));
-  requireOutputs(...outputs, options.json);
-  for (const t of ties)
-    if (t.follower > secondsOf(followers[0]) || t.lead > secondsOf(lead))
-      throw new UserError(`--tie: ${t.follower}=${t.lead} lies beyond the end of a file`);
-  const reports: object[] = [];
-  const written: Output[] = [];
-  for (const [i, follower] of followers.entries()) {
-    const { channels, found } = await aligned(lead, follower, ties, options);
-    written.push({ path: outputs[i], data: bytesLike(follower, channels) });
-    reports.push({
-      ...(several ? { file: basename(follower.path) } : {}),
-      map: pairsOf(meetings(found), secondsOf(follower)),
-      apart: found.apart,
-    });
+  const lead = inputFile(leadPath);
+  const outputs = followerPaths.map(path => (several ? join(options.output, basename(path)) : options.output));
+  // each is looked at before anything is worked out, and held only while its turn is: a stack of ten minutes is a gigabyte
+  for (const path of followerPaths) {
+    const follower = inputFile(path);
+    for (const t of ties)
+      if (t.follower > secondsOf(follower) || t.lead > secondsOf(lead))
+        throw new UserError(`--tie: ${t.follower}=${t.lead} lies beyond the end of a file`);
   }
-  if (options.json)
-    written.push({ path: options.json, data: JSON.stringify(several ? { followers: reports } : reports[0]) });
+  requireOutputs(...outputs, options.json);
+  const made = several && !statSync(options.output, { throwIfNoEntry: false });
   if (several) mkdirSync(options.output, { recursive: true });
-  writeAll(written);
+  const files = new PendingFiles();
+  const reports: object[] = [];
+  try {
+    for (const [i, path] of followerPaths.entries()) {
+      const follower = inputFile(path);
+      const { channels, found } = await aligned(lead, follower, ties, options);
+      files.put({ path: outputs[i], data: bytesLike(follower, channels) });
+      reports.push({
+        ...(several ? { file: basename(path) } : {}),
+        map: pairsOf(meetings(found), secondsOf(follower)),
+        apart: found.apart,
+      });
+    }
+    if (options.json)
+      files.put({ path: options.json, data: JSON.stringify(several ? { followers: reports } : reports[0]) });
+    files.done();
+  } catch (error) {
+    files.giveUp();
+    if (made && !readdirSync(options.output).length) rmdirSync(options.output);
+    throw error;
+  }
 }
 
 /** @throws UserError for ties that cannot be kept */

@@ -44,6 +44,8 @@ async function applyTo(recipe: Recipe, recipePath: string, path: string, output:
       followRecipe(opened.song, recipe, {
         scoreFor: (song, tracks, edited) => opened.listener.score(song, tracks, edited),
         findAlignment: (song, follower, ties) => opened.listener.findAlignment(song, follower, ties),
+        bounce: async (song, track) =>
+          opened.keep(`${track.name} as edited`, await opened.listener.bounced(song, track)),
         // names of records mean nothing, but the same work makes the same file
         newId: () => `recipe-${++count}`,
       }),

@@ -114,7 +114,7 @@ async function rendered({ song, listener, path }: OpenedSong, options: ExportOpt
     const { clips, sources } = await listener.rendered(song, track);
     const joined = composeClips(clips, sources, song.sampleRate, length);
     const placed = ({ levelDb, pan }: { levelDb: number; pan: number }) =>
-      placedInMix(joined, panGains(levelDb, pan), isLinked(track));
+      placedInMix(joined, panGains(levelDb + song.masterDb, pan), isLinked(track));
     if (what === 'mix') addToMix(mix, placed(track));
     else if (what === 'practice')
       for (const front of fronts) addToMix(front.channels, placed(practiceLevel(track, front.track.id)));
@@ -147,9 +147,11 @@ function rangeOf({ from, to }: ExportOptions, rate: number, length: number): [nu
 async function packed(
   channels: Float32Array[],
   sampleRate: number,
-  { format, bits }: ExportOptions,
+  { format, bits, from = 0 }: ExportOptions,
 ): Promise<Uint8Array> {
-  const wav = writeWav({ sampleRate, channels }, { format: FORMATS[bits], dither: bits !== '32' });
+  // where in the song it begins (EBU Tech 3285)
+  const timeReference = Math.round(from * sampleRate);
+  const wav = writeWav({ sampleRate, channels }, { format: FORMATS[bits], dither: bits !== '32', timeReference });
   if (format === 'wav') return wav;
   // the very samples the WAV would hold
   return packFlac({ sampleRate, bits: Number(bits), channels: readWav(wav).channels });

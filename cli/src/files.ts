@@ -207,32 +207,50 @@ export async function writePieces(
   }
 }
 
-/** Writes files, all of them or none. @throws UserError naming the file */
-export function writeAll(outputs: readonly Output[]): void {
-  requireOutputs(...outputs.map(o => o.path));
-  const written: { part: string; place: Place }[] = [];
-  const failed = (path: string, error: unknown) => {
-    for (const w of written) rmSync(w.part, { force: true });
-    return new UserError(`${path}: it cannot be written (${said(error)})`);
-  };
-  for (const { path, data } of outputs) {
-    const place = placeOf(path);
-    const part = partOf(place);
+/** Files that are written one by one as they are made, and are there all at once or not at all. */
+export class PendingFiles {
+  private readonly written: { part: string; place: Place }[] = [];
+
+  /** @throws UserError naming the file; what was put before is gone then */
+  put({ path, data }: Output): void {
     try {
-      if (!place.special) written.push({ part, place });
+      const place = placeOf(path);
+      const part = partOf(place);
+      if (!place.special) this.written.push({ part, place });
       writeFileSync(part, data);
       if (!place.special && place.mode !== null) chmodSync(part, place.mode);
     } catch (error) {
-      throw failed(path, error);
+      throw this.failed(path, error);
     }
   }
-  for (const { part, place } of written) {
-    try {
-      renameSync(part, place.target);
-    } catch (error) {
-      throw failed(place.path, error);
+
+  /** @throws UserError naming the file */
+  done(): void {
+    for (const { part, place } of this.written) {
+      try {
+        renameSync(part, place.target);
+      } catch (error) {
+        throw this.failed(place.path, error);
+      }
     }
   }
+
+  giveUp(): void {
+    for (const w of this.written) rmSync(w.part, { force: true });
+  }
+
+  private failed(path: string, error: unknown): UserError {
+    this.giveUp();
+    return error instanceof UserError ? error : new UserError(`${path}: it cannot be written (${said(error)})`);
+  }
+}
+
+/** Writes files, all of them or none. @throws UserError naming the file */
+export function writeAll(outputs: readonly Output[]): void {
+  requireOutputs(...outputs.map(o => o.path));
+  const files = new PendingFiles();
+  outputs.forEach(o => files.put(o));
+  files.done();
 }
 
 /** Writes a file whole or not at all. @throws UserError naming the file */

@@ -41,7 +41,9 @@ export interface OpenedSong {
   song: Song;
   recording(id: string): Promise<Recording>;
   /** The same as it is packed, to be put into another bundle. */
-  packed(id: string): Promise<PackedRecording>;
+  packed(id: string): Promise<PackedRecording | Recording>;
+  /** Keeps a new recording beside them. @returns its name */
+  keep(name: string, channels: Float32Array[]): string;
   listener: Listener;
   close(): void;
 }
@@ -58,7 +60,21 @@ export async function openSongFile(path: string): Promise<OpenedSong> {
       },
     };
     const { song, recording, packed } = await openBundle(source, c => Promise.resolve(recordingName(c)));
-    return { path, song, recording, packed, listener: listenerOf(recording), close: () => closeSync(fd) };
+    const made = new Map<string, Recording>();
+    const either = (id: string) => (made.has(id) ? Promise.resolve(made.get(id)!) : recording(id));
+    return {
+      path,
+      song,
+      recording: either,
+      packed: id => (made.has(id) ? Promise.resolve(made.get(id)!) : packed(id)),
+      keep(name, channels) {
+        const id = recordingName(channels);
+        made.set(id, { id, name, sampleRate: song.sampleRate, channels });
+        return id;
+      },
+      listener: listenerOf(either),
+      close: () => closeSync(fd),
+    };
   } catch (error) {
     closeSync(fd);
     if (error instanceof BundleError) throw new UserError(`${path}: ${error.message}`);

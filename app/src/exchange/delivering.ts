@@ -1,4 +1,6 @@
 import {
+  composeClips,
+  keyName,
   panGains,
   placedClips,
   practiceLevel,
@@ -9,17 +11,32 @@ import {
   writeMusicXml,
   writeSongMidi,
   writtenSong,
+  type NamedSong,
   type PlacedClip,
+  type Song,
   type Track,
 } from '@essim/core';
 import * as Comlink from 'comlink';
 import { toast } from 'sonner';
 import { create } from 'zustand';
-import type { Delivered, Delivery, DeliveryFormat } from '../jobs/deliver';
+import type { Container, Delivered, DeliveredFile, Delivery, DeliveryFormat } from '../jobs/deliver';
+import { keepSource } from '../keeping/sources';
 import { download } from './download';
 import { WorkerHost } from '../jobs/host';
 import type { DeliverWorker } from '../jobs/deliver.worker';
-import { clientOf, editTrackOf, isVocal, opened, scoreOf, songOf, useSession, viewOf } from '../open-song';
+import {
+  act,
+  clientOf,
+  editTrackOf,
+  isVocal,
+  keyOf,
+  opened,
+  scoreOf,
+  songOf,
+  useSession,
+  viewOf,
+  type SessionState,
+} from '../open-song';
 import { countingEditsOf, surroundingsNow } from '../open-song/planning';
 
 /** What leaves the program: a track, all stems, the mix. Everything begins at the song's zero and is as long as the song. */
@@ -116,13 +133,29 @@ async function songLength(tracks: readonly Track[]): Promise<number> {
 export interface DeliveryOptions {
   kind: DeliveryKind;
   format: DeliveryFormat;
+  container?: Container;
   /** Whether tracks carry their level and pan; the mix always does. */
   asMixed: boolean;
   /** Of integer formats; on unless said otherwise. */
   dither?: boolean;
   /** As long as the track alone, not as the song. */
   alone?: boolean;
+  /** What of the song, s; null: all of it. */
+  range?: { from: number; to: number } | null;
+  /** What stems are called. */
+  pattern?: string;
+  /** Files say where in the song they begin. */
+  stamped?: boolean;
+  /** Only measured: nothing is written. */
+  measured?: boolean;
 }
+
+/** Whether two states of a song are delivered alike. */
+export const soundsAlike = (a: Pick<Song, 'tracks' | 'masterDb'>, b: Pick<Song, 'tracks' | 'masterDb'>): boolean =>
+  a.tracks === b.tracks && a.masterDb === b.masterDb;
+
+/** What was measured last, and of which state of the song. */
+export const useMeasured = create<{ of: Song; kind: DeliveryKind; files: DeliveredFile[] } | null>(() => null);
 
 /** What cannot be delivered yet, in words; null when nothing is in the way. */
 export function notReady(tracks: readonly Track[]): string | null {
@@ -133,7 +166,9 @@ export function notReady(tracks: readonly Track[]): string | null {
 }
 
 /** Delivers, with progress and a stop. */
-export async function deliver({ kind, format, asMixed, dither = true, alone = false }: DeliveryOptions): Promise<void> {
+export async function deliver(options: DeliveryOptions): Promise<void> {
+  const { kind, format, asMixed, dither = true, alone = false, range = null, measured = false } = options;
+  const { container = 'wav', pattern, stamped = false } = options;
   const s = useSession.getState();
   const song = songOf(s);
   const edited = editTrackOf(s);
@@ -142,6 +177,8 @@ export async function deliver({ kind, format, asMixed, dither = true, alone = fa
   const tracks = kind === 'track' ? all.filter(t => t === edited) : all.filter(t => soundsInMix(t, song.tracks));
   const why = notReady(tracks);
   if (why) return void toast.error(why, { id: 'deliver' });
+  if (container === 'flac' && format === 'float32')
+    return void toast.error('FLAC holds 16 or 24 bits: choose one of them, or WAV.', { id: 'deliver' });
   stopped = false;
   useDelivering.setState({ kind, name: tracks[0].name, done: 0, of: tracks.length }, true);
   const worker = new WorkerHost<DeliverWorker>(
@@ -149,19 +186,36 @@ export async function deliver({ kind, format, asMixed, dither = true, alone = fa
     'delivering',
   );
   try {
+    const { sampleRate } = song;
     const length = await songLength(alone ? tracks : all);
+    const [from, to] = range
+      ? [Math.round(range.from * sampleRate), Math.min(length, Math.round(range.to * sampleRate))]
+      : [0, length];
+    if (from >= to) throw new Error('the range lies beyond the end of the song');
     const job = await worker.ask(w =>
-      w.begin(song.sampleRate, length, format, dither && format !== 'float32', kind === 'track' ? 'mix' : kind),
+      w.begin({
+        sampleRate,
+        length,
+        from,
+        to,
+        format,
+        container,
+        dither: dither && format !== 'float32',
+        as: kind === 'track' ? 'mix' : kind,
+        stamped: stamped && container === 'wav',
+        measured,
+      }),
     );
-    const names = stemNames(tracks, 'wav');
-    let made: Delivery | null = null;
     const base = tidyFileName(song.name) || 'Song';
+    const names = stemNames(tracks, container, kind === 'stems' ? pattern : undefined, namedSong(s, song));
+    const mixName = `${tidyFileName(song.name, 'mix')}.${container}`;
+    let made: Delivery | null = null;
     const gainsOf = (track: Track): [number, number] => {
       if (kind === 'practice') {
         const { levelDb, pan } = practiceLevel(track, '');
-        return panGains(levelDb, pan);
+        return panGains(levelDb + song.masterDb, pan);
       }
-      return kind === 'mix' || asMixed ? panGains(track.levelDb, track.pan) : [1, 1];
+      return kind === 'mix' || asMixed ? panGains(track.levelDb + song.masterDb, track.pan) : [1, 1];
     };
     const mixed = kind === 'mix' || kind === 'practice' || asMixed;
     // each track once, and with mixes to practise with each voice once more: no more than one is held
@@ -179,7 +233,11 @@ export async function deliver({ kind, format, asMixed, dither = true, alone = fa
       const { clips, sources } = await coming;
       coming = next;
       const delivered = handedOver({
-        file: front ? `${base}, ${tidyFileName(track.name) || 'voice'} in front.wav` : names[i],
+        file: front
+          ? `${base}, ${tidyFileName(track.name) || 'voice'} in front.${container}`
+          : kind === 'track'
+            ? `${tidyFileName(song.name, track.name)}.${container}`
+            : names[i],
         clips,
         sources,
         gains: gainsOf(track),
@@ -187,23 +245,17 @@ export async function deliver({ kind, format, asMixed, dither = true, alone = fa
       });
       if (front) {
         const { levelDb, pan } = practiceLevel(track, track.id);
-        await worker.ask(() => job.inFront(delivered, panGains(levelDb, pan)));
+        await worker.ask(() => job.inFront(delivered, panGains(levelDb + song.masterDb, pan)));
       } else if (kind === 'track') made = await worker.ask(() => job.single(delivered));
       else await worker.ask(() => job.add(delivered));
       if (stopped || songOf(useSession.getState())?.id !== song.id) throw new Error('stopped');
     }
-    made ??= await worker.ask(() => job.finish());
-    const name =
-      kind === 'mix'
-        ? `${tidyFileName(song.name, 'mix')}.wav`
-        : kind === 'stems' || kind === 'practice'
-          ? `${tidyFileName(song.name, kind)}.zip`
-          : `${tidyFileName(song.name, tracks[0].name)}.wav`;
+    made ??= await worker.ask(() => job.finish(mixName));
+    useMeasured.setState({ of: song, kind, files: made.files }, true);
+    if (!made.bytes) return;
+    const name = kind === 'stems' || kind === 'practice' ? `${tidyFileName(song.name, kind)}.zip` : made.files[0].name;
     download(name, made.bytes);
-    const clipped = made.peakDb > 0 && format !== 'float32';
-    const about = `${name}: ${FORMAT_NAMES[format]}, ${song.sampleRate / 1000} kHz, from the song’s start, peak ${made.peakDb.toFixed(1).replace('-', '−')} dB.`;
-    if (clipped) toast.warning(`${about} It is clipped: lower the levels, or take 32-bit float.`, { duration: 12000 });
-    else toast.success(about);
+    tellDelivered(name, made.files, options, song);
   } catch (error) {
     const message = error instanceof Error ? error.message : String(error);
     if (message === 'stopped') toast('Stopped; nothing was written.', { id: 'deliver' });
@@ -214,9 +266,63 @@ export async function deliver({ kind, format, asMixed, dither = true, alone = fa
   }
 }
 
+const namedSong = (s: SessionState, song: Song): NamedSong => {
+  const { key } = keyOf(s);
+  return {
+    name: song.name,
+    tempo: song.tempo ? `${song.tempo.bpm} bpm` : '',
+    key: key ? keyName(key) : '',
+  };
+};
+
+function tellDelivered(
+  name: string,
+  files: readonly DeliveredFile[],
+  { format, container = 'wav', range }: DeliveryOptions,
+  song: Song,
+): void {
+  const peak = Math.max(...files.map(f => f.peakDb));
+  const one = files.length === 1 ? `, ${lufsText(files[0].integratedLufs)}` : '';
+  const about =
+    `${name}: ${FORMAT_NAMES[format]} ${container === 'flac' ? 'FLAC' : 'WAV'}, ${song.sampleRate / 1000} kHz, ` +
+    `from ${range ? `${range.from.toFixed(1)} s on` : 'the song’s start'}${one}, peak ${dbText(peak)}.`;
+  if (peak > 0 && format !== 'float32')
+    toast.warning(`${about} It is clipped: lower the levels, or take 32-bit float.`, { duration: 12000 });
+  else toast.success(about);
+}
+
+export const dbText = (db: number): string => (db > -100 ? `${db.toFixed(1).replace('-', '−')} dB` : 'silent');
+export const lufsText = (lufs: number): string =>
+  lufs > -100 ? `${lufs.toFixed(1).replace('-', '−')} LUFS` : 'silent';
+
 /** Exports the edited track as 24-bit WAV, dry, rounded and as long as it is: the very samples the command line writes. */
 export const exportTrack = (): Promise<void> =>
   deliver({ kind: 'track', format: 'int24', asMixed: false, dither: false, alone: true });
+
+const onTrack = (track: Track) => ({ target: { tracks: [{ track, parts: [] }], span: null, broad: true } });
+
+/** Makes a new track of what a track sounds like as edited; the original stays, muted. @returns whether it was begun */
+export function bounceTrack(track: Track): boolean {
+  const why = notReady([track]);
+  if (why) {
+    toast.error(why, { id: 'deliver' });
+    return false;
+  }
+  stopped = false;
+  return act('bounce', {}, { ...onTrack(track), also: { bounce: soundAsRecording } });
+}
+
+/** Lets the original of a bounce be heard again. */
+export const reopenBounce = (track: Track): boolean => act('reopen', {}, onTrack(track));
+
+/** Keeps what a track sounds like as edited, from the song's zero and as long as the song. @returns the recording's name */
+async function soundAsRecording(track: Track): Promise<string> {
+  const song = songOf(useSession.getState())!;
+  const { clips, sources } = await renderedTrack(track);
+  const length = await songLength(song.tracks.filter(t => t.segments.length));
+  const channels = composeClips(clips, new Map(sources), song.sampleRate, length);
+  return keepSource(`${track.name} as edited`, song.sampleRate, channels.map(c => c.slice()));
+}
 
 /** The voices of the song written down, with words: as MusicXML, a staff a voice, or as MIDI, bent to what is heard. */
 export function writeDown(as: 'musicxml' | 'midi'): void {

@@ -1,7 +1,18 @@
-import { addToMix, composeClips, placedInMix, writeWav, type Clip } from '@essim/core';
+import {
+  addToMix,
+  composeClips,
+  packFlac,
+  placedInMix,
+  programmeOf,
+  readWav,
+  writeWav,
+  type Clip,
+  type Programme,
+} from '@essim/core';
 import { Zip, ZipPassThrough } from 'fflate';
 
 export type DeliveryFormat = 'int16' | 'int24' | 'float32';
+export type Container = 'wav' | 'flac';
 
 /** A track on its way out. */
 export interface Delivered {
@@ -14,32 +25,51 @@ export interface Delivered {
   linked: boolean;
 }
 
-export interface Delivery {
-  bytes: Blob;
-  /** Highest sample of what was written, dB full scale. */
+/** A file that was made, and what it sounds like. */
+export interface DeliveredFile extends Programme {
+  name: string;
+  /** Highest sample, dB full scale. */
   peakDb: number;
+}
+
+export interface Delivery {
+  /** Null where it was only measured. */
+  bytes: Blob | null;
+  files: DeliveredFile[];
 }
 
 /** All tracks as stems in a zip; their mix; or mixes with each voice in front of the others, in a zip. */
 export type DeliveredAs = 'stems' | 'mix' | 'practice';
 
+export interface DeliveryJob {
+  sampleRate: number;
+  /** Samples of the whole song. */
+  length: number;
+  /** What of it is written, samples. */
+  from: number;
+  to: number;
+  format: DeliveryFormat;
+  container: Container;
+  dither: boolean;
+  as: DeliveredAs;
+  /** Files say where in the song they begin (EBU Tech 3285). */
+  stamped: boolean;
+  /** Nothing is written, only measured. */
+  measured: boolean;
+}
+
+const BITS: Record<DeliveryFormat, number> = { int16: 16, int24: 24, float32: 32 };
+
 /** Writes what is delivered, track by track; whole songs never pass the page. */
 export class DeliverJob {
   private readonly chunks: Uint8Array<ArrayBuffer>[] = [];
   private readonly zip: Zip | null;
+  private readonly files: DeliveredFile[] = [];
   private mix: Float32Array[] | null = null;
-  private peak = 0;
 
-  /** @param length samples of everything that will be written */
-  constructor(
-    private readonly sampleRate: number,
-    private readonly length: number,
-    private readonly format: DeliveryFormat,
-    private readonly dither: boolean,
-    private readonly as: DeliveredAs,
-  ) {
+  constructor(private readonly asked: DeliveryJob) {
     this.zip =
-      as !== 'mix'
+      asked.as !== 'mix' && !asked.measured
         ? new Zip((error, chunk) => {
             if (error) throw error;
             this.chunks.push(chunk as Uint8Array<ArrayBuffer>);
@@ -48,61 +78,70 @@ export class DeliverJob {
   }
 
   /** Adds a track to the zip or to the mix. */
-  add(track: Delivered): void {
+  async add(track: Delivered): Promise<void> {
     const placed = this.placed(track, track.gains);
-    if (this.as !== 'stems') return addToMix((this.mix ??= this.silence()), placed);
-    this.entry(track.file, placed);
+    if (this.asked.as !== 'stems') addToMix((this.mix ??= this.silence()), placed);
+    else await this.entry(track.file, placed);
   }
 
   /** Adds the mix of all that were added, one of them with other gains, to the zip. @param track as it was added */
-  inFront(track: Delivered, gains: [number, number]): void {
+  async inFront(track: Delivered, gains: [number, number]): Promise<void> {
     const mix = (this.mix ?? this.silence()).map(c => c.slice());
     const [back, front] = [track.gains, gains].map(g => this.placed(track, g));
     mix.forEach((c, i) => {
       const [b, f] = [back, front].map(list => list[Math.min(i, list.length - 1)]);
       for (let k = 0; k < c.length; k++) c[k] += f[k] - b[k];
     });
-    this.entry(track.file, mix);
+    await this.entry(track.file, mix);
   }
 
   private silence(): Float32Array[] {
-    return [new Float32Array(this.length), new Float32Array(this.length)];
+    const { length } = this.asked;
+    return [new Float32Array(length), new Float32Array(length)];
   }
 
   private placed({ clips, sources, linked }: Delivered, gains: [number, number]): Float32Array[] {
-    const joined = composeClips(clips, new Map(sources), this.sampleRate, this.length);
+    const joined = composeClips(clips, new Map(sources), this.asked.sampleRate, this.asked.length);
     return placedInMix(joined, gains, linked);
   }
 
-  private entry(file: string, channels: Float32Array[]): void {
+  private async entry(file: string, channels: Float32Array[]): Promise<void> {
+    const bytes = await this.written(file, channels);
+    if (!this.zip || !bytes) return;
     const entry = new ZipPassThrough(file);
-    this.zip!.add(entry);
-    entry.push(this.written(channels), true);
+    this.zip.add(entry);
+    entry.push(bytes, true);
   }
 
-  finish(): Delivery {
-    if (this.zip) {
-      this.zip.end();
-      return { bytes: new Blob(this.chunks, { type: 'application/zip' }), peakDb: this.peakDb };
-    }
-    const bytes = new Blob([this.written(this.mix ?? this.silence())], { type: 'audio/wav' });
-    return { bytes, peakDb: this.peakDb };
+  /** @param file name of the mix */
+  async finish(file: string): Promise<Delivery> {
+    if (this.asked.as === 'mix') return this.one(file, this.mix ?? this.silence());
+    this.zip?.end();
+    return { bytes: this.zip && new Blob(this.chunks, { type: 'application/zip' }), files: this.files };
   }
 
   /** One track on its own. */
-  single(track: Delivered): Delivery {
-    const bytes = new Blob([this.written(this.placed(track, track.gains))], { type: 'audio/wav' });
-    return { bytes, peakDb: this.peakDb };
+  single(track: Delivered): Promise<Delivery> {
+    return this.one(track.file, this.placed(track, track.gains));
   }
 
-  private written(channels: Float32Array[]): Uint8Array<ArrayBuffer> {
-    for (const c of channels)
-      for (let i = 0; i < c.length; i++) if (Math.abs(c[i]) > this.peak) this.peak = Math.abs(c[i]);
-    const { format, sampleRate } = this;
-    return writeWav({ sampleRate, channels }, { format, dither: this.dither }) as Uint8Array<ArrayBuffer>;
+  private async one(file: string, channels: Float32Array[]): Promise<Delivery> {
+    const bytes = await this.written(file, channels);
+    const { container } = this.asked;
+    return { bytes: bytes && new Blob([bytes], { type: `audio/${container}` }), files: this.files };
   }
 
-  private get peakDb(): number {
-    return 20 * Math.log10(this.peak + 1e-9);
+  private async written(name: string, whole: Float32Array[]): Promise<Uint8Array<ArrayBuffer> | null> {
+    const { from, to, format, sampleRate, dither, container, stamped, measured } = this.asked;
+    const channels = whole.map(c => c.subarray(from, to));
+    let peak = 0;
+    for (const c of channels) for (let i = 0; i < c.length; i++) if (Math.abs(c[i]) > peak) peak = Math.abs(c[i]);
+    this.files.push({ name, peakDb: 20 * Math.log10(peak + 1e-9), ...programmeOf(channels, sampleRate) });
+    if (measured) return null;
+    const options = { format, dither, ...(stamped ? { timeReference: from } : {}) };
+    const wav = writeWav({ sampleRate, channels }, options) as Uint8Array<ArrayBuffer>;
+    if (container === 'wav') return wav;
+    // the very samples the WAV would hold
+    return packFlac({ sampleRate, bits: BITS[format], channels: readWav(wav).channels });
   }
 }

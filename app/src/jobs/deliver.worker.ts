@@ -1,16 +1,8 @@
 import * as Comlink from 'comlink';
-import { DeliverJob, type DeliveredAs, type DeliveryFormat } from './deliver';
+import { DeliverJob, type DeliveryJob } from './deliver';
 
 const job = {
-  begin(
-    sampleRate: number,
-    length: number,
-    format: DeliveryFormat,
-    dither: boolean,
-    as: DeliveredAs,
-  ): DeliverJob & Comlink.ProxyMarked {
-    return Comlink.proxy(new DeliverJob(sampleRate, length, format, dither, as));
-  },
+  begin: (asked: DeliveryJob): DeliverJob & Comlink.ProxyMarked => Comlink.proxy(new DeliverJob(asked)),
 };
 export type DeliverWorker = typeof job;
 

@@ -3,7 +3,7 @@ import { newId } from '../keeping/ids';
 import { becomeWriter } from '../keeping/locks';
 import { recording } from '../keeping/recordings';
 import { loadHistory, saveChanges } from '../keeping/songs';
-import { cachedReading, cacheReading } from '../keeping/sources';
+import { cachedReading, cacheReading, keepSource } from '../keeping/sources';
 
 /** What following a recipe in one song came to. */
 export type RecipeOutcome = { steps: number } | { failed: string };
@@ -34,6 +34,8 @@ export async function followIn(
         return listener.score(song, tracks, edited);
       },
       findAlignment: (song, follower, ties) => listener.findAlignment(song, follower, ties),
+      bounce: async (song, track) =>
+        keepSource(`${track.name} as edited`, song.sampleRate, await listener.bounced(song, track)),
       newId,
     });
     let history: History = opened;

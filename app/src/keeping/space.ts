@@ -1,4 +1,4 @@
-import { alignmentNames, type Song } from '@essim/core';
+import { alignmentNames, recordingsOf, type Song } from '@essim/core';
 import { db } from './db';
 import { whenNothingComesIn } from './locks';
 
@@ -72,7 +72,7 @@ export async function sourceSizes(): Promise<Map<string, number>> {
 
 /** Bytes of the recordings a song uses; those not fetched yet count nothing. */
 export const songBytes = (song: Song, sizes: ReadonlyMap<string, number>): number =>
-  [...new Set(song.tracks.flatMap(t => t.takes.map(k => k.sourceId)))].reduce((s, id) => s + (sizes.get(id) ?? 0), 0);
+  recordingsOf(song).reduce((s, id) => s + (sizes.get(id) ?? 0), 0);
 
 const SOURCE_NAME = /\b[0-9a-f]{64}\b/g;
 

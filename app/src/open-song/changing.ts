@@ -134,6 +134,8 @@ export interface ActHow extends How {
   /** Notes of the edited track meant instead of the scope; those pinned are meant too. */
   parts?: readonly ScopePart[];
   label?: string;
+  /** What else the command is given. */
+  also?: Partial<Stage>;
 }
 
 /** Runs a command by its name. @returns whether it was done at once; a command that listens to sound is done later */
@@ -142,7 +144,8 @@ export function act(name: string, args: Readonly<Record<string, Value>> = {}, ho
   if (!intent) throw new Error(`there is no command ${name}`);
   if (!mayChange()) return false;
   try {
-    const stage = stageNow(how.target ?? (how.parts ? targetOf(get(), how.parts) : undefined));
+    const target = how.target ?? (how.parts ? targetOf(get(), how.parts) : undefined);
+    const stage = { ...stageNow(target), ...how.also };
     const done = intent.act(stage, args);
     if (done instanceof Promise) {
       const base = get().history?.song;

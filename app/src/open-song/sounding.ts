@@ -63,7 +63,7 @@ export function applyGains(): void {
   for (const t of song.tracks) {
     const wanted = s.cue ? s.cue.includes(t.id) : t.id === s.audition?.trackId || isHeard(s, t);
     const heard = wanted && !t.mute && (!soloed || t.solo || !!s.cue);
-    gains[t.id] = heard ? panGains(t.levelDb + (s.cue ? 0 : hearLevel(s, t.id)), t.pan) : [0, 0];
+    gains[t.id] = heard ? panGains(t.levelDb + (s.cue ? 0 : song.masterDb + hearLevel(s, t.id)), t.pan) : [0, 0];
   }
   if (s.ear !== 'off' && !s.cue) {
     // the tone on the left, the voice on the right; or the tone alone
@@ -100,7 +100,10 @@ export function soundGuide(): void {
 }
 
 /** Plays a melody along as a piano would. @param melody its notes in song time, made anew when `of` is another; null: no more */
-export function playMelody(id: Melody, melody: { of: unknown; notes: Parameters<typeof playedMelody>[0] } | null): void {
+export function playMelody(
+  id: Melody,
+  melody: { of: unknown; notes: Parameters<typeof playedMelody>[0] } | null,
+): void {
   const open = opened();
   const s = get();
   const song = songOf(s);

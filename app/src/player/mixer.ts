@@ -1,4 +1,4 @@
-import { clipGain, lastAtMost, type ClipSamples } from '@essim/core';
+import { clipGain, lastAtMost, TruePeak, type ClipSamples } from '@essim/core';
 import { isLate, placeOf, slotOf, TILE, type TileMemory } from './tiles';
 
 /** Mixes a song's tracks sample by sample and takes the microphone in. No browser in here: the worklet only wraps it, and tests drive it. */
@@ -59,6 +59,8 @@ export const STATUS = {
   loopTo: 8,
   /** Blocks since the start in which a track sounded by an older rendering or as sung because the newest was not ready. */
   late: 9,
+  /** Highest true peak of both channels since it began to play, linear. */
+  truePeak: 10,
   /** Peak of the first track, those of the others after it. */
   tracks: 16,
   size: 16 + 64,
@@ -126,6 +128,7 @@ export class Mixer {
   private late = 0;
   private readonly fade: number;
   private peaks = [0, 0];
+  private readonly true: [TruePeak, TruePeak];
   private inputPeak = 0;
   private recording = false;
   private taken = { position: 0, round: 0, samples: new Float32Array(CHUNK), filled: 0 };
@@ -138,6 +141,7 @@ export class Mixer {
   ) {
     this.fade = Math.max(16, Math.round(FADE_SECONDS * sampleRate));
     this.mixes = new Float32Array(4096);
+    this.true = [new TruePeak(sampleRate), new TruePeak(sampleRate)];
   }
 
   receive(m: MixerMessage): void {
@@ -178,6 +182,7 @@ export class Mixer {
         this.position = m.at - (m.countIn ?? 0);
         this.waitFrame = m.frame ?? 0;
         this.playing = true;
+        for (const t of this.true) t.peak = 0;
         this.taken.round = 0;
         return;
       case 'seek':
@@ -270,6 +275,8 @@ export class Mixer {
     this.status[STATUS.playing] = this.playing ? 1 : 0;
     this.status[STATUS.peakLeft] = this.peaks[0];
     this.status[STATUS.peakRight] = this.peaks[1];
+    if (this.playing) this.true.forEach((t, c) => t.take(c ? right : left));
+    this.status[STATUS.truePeak] = Math.max(this.true[0].peak, this.true[1].peak);
     this.status[STATUS.inputPeak] = this.inputPeak;
     this.status[STATUS.late] = this.late;
     for (let k = 0; k < METERS && k < this.lines.length; k++)

@@ -169,6 +169,10 @@ export class Player {
   get peaks(): [number, number] {
     return [this.status[STATUS.peakLeft], this.status[STATUS.peakRight]];
   }
+  /** Highest true peak since it began to play, linear. */
+  get truePeak(): number {
+    return this.status[STATUS.truePeak];
+  }
   /** Peak of a track, linear, by its place in the song. */
   peakOf(track: number): number {
     return this.status[STATUS.tracks + track] ?? 0;

@@ -2,6 +2,7 @@ import * as zip from '@zip.js/zip.js/index-native.js';
 import {
   alignmentNames,
   DocumentError,
+  recordingsOf,
   validated,
   validatedSong,
   withAlignments,
@@ -118,7 +119,6 @@ export function bitsOf(channels: readonly Float32Array[]): 16 | 24 | null {
   return null;
 }
 
-const sourceIds = (song: Song): string[] => [...new Set(song.tracks.flatMap(t => t.takes.map(k => k.sourceId)))];
 
 /**
  * Writes a bundle, recording by recording.
@@ -136,7 +136,7 @@ export async function writeBundle(
     writer.add(name, new zip.Uint8ArrayReader(bytes), { level });
   const text = (name: string, value: unknown, indent?: number) =>
     writer.add(name, new zip.TextReader(JSON.stringify(value, null, indent)));
-  const ids = sourceIds(song);
+  const ids = recordingsOf(song);
   const recordings: BundledRecording[] = [];
   for (const [i, id] of ids.entries()) {
     onProgress(i / ids.length);
@@ -220,7 +220,7 @@ export async function openBundle(
   };
   return {
     song,
-    ids: sourceIds(song),
+    ids: recordingsOf(song),
     async packed(id) {
       const r = told(id);
       return { told: r, bytes: await unpacked(files, `audio/${id}.${r.as}`) };

@@ -6,6 +6,7 @@ import { GUIDE_INTENTS } from './guide';
 import { HINT_INTENTS } from './hints';
 import { slack } from './slack';
 import { WHOLE_TAKE_INTENTS } from './whole-take';
+import { DELIVER_INTENTS } from './deliver';
 import { DETAIL_INTENTS } from './detail';
 import { PART_INTENTS } from './parts';
 import { PASTE_INTENTS } from './paste';
@@ -35,6 +36,7 @@ export const INTENTS: readonly Intent[] = [
   ...ALTERNATIVE_INTENTS,
   ...STACK_INTENTS,
   ...PART_INTENTS,
+  ...DELIVER_INTENTS,
 ];
 
 const byName = new Map(INTENTS.map(i => [i.name, i]));

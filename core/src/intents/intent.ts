@@ -29,6 +29,10 @@ export interface Stage {
   target: Target;
   /** Names for new records. */
   newId(): string;
+  /** Keeps the sound of a track as edited as a recording of its own. Absent where no sound is at hand. @returns its name */
+  bounce?(track: Track): Promise<string>;
+  /** What time it is, ms since 1970; absent where the same work has to make the same file. */
+  now?: number;
   /** Finds where a follower belongs in its lead: a job over their sound. Absent where no sound is at hand. */
   findAlignment?(follower: Track, ties: readonly TieMark[]): Promise<FoundAlignment>;
 }

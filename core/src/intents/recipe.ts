@@ -232,6 +232,8 @@ export interface Kitchen {
   scoreFor(song: Song, tracks: readonly Track[], edited: boolean): Promise<Score>;
   findAlignment(song: Song, follower: Track, ties: readonly TieMark[]): Promise<FoundAlignment>;
   newId(): string;
+  /** Keeps the sound of a track as edited as a recording of its own. @returns its name */
+  bounce?(song: Song, track: Track): Promise<string>;
 }
 
 /** The stage of one step. @throws Refused when a track it names is not there */
@@ -241,6 +243,7 @@ async function stageFor(song: Song, step: RecipeStep, kitchen: Kitchen): Promise
     score,
     target: targetFor(score, step),
     newId: () => kitchen.newId(),
+    ...(kitchen.bounce ? { bounce: (track: Track) => kitchen.bounce!(song, track) } : {}),
     findAlignment: (follower, ties) => kitchen.findAlignment(song, follower, ties),
   };
 }

@@ -44,6 +44,33 @@ export function kWeight(hz: Hertz): Decibels {
 const OFFSET: Decibels = -0.691;
 const LEAST = 1e-12;
 
+/** Mean squares of K-weighted blocks of so many samples, all channels together; what is left at the end is a block of its own length. */
+export function weightedPower(channels: readonly Float32Array[], rate: Hertz, step: number): Float64Array {
+  const length = channels[0]?.length ?? 0;
+  const out = new Float64Array(Math.ceil(length / step));
+  const [shelf, pass] = weighting(rate);
+  const [[b0, b1, b2], [a1, a2], [c1, c2]] = [shelf.b, shelf.a, pass.a];
+  for (const x of channels) {
+    let [p, q, r, s] = [0, 0, 0, 0];
+    for (let k = 0; k < out.length; k++) {
+      let sum = 0;
+      for (let i = k * step; i < Math.min(length, (k + 1) * step); i++) {
+        const u = x[i];
+        const v = b0 * u + p;
+        p = b1 * u - a1 * v + q;
+        q = b2 * u - a2 * v;
+        // the second filter's numerator is 1, -2, 1
+        const y = v + r;
+        r = -2 * v - c1 * y + s;
+        s = v - c2 * y;
+        sum += y * y;
+      }
+      out[k] += sum;
+    }
+  }
+  return out.map((s, k) => s / Math.min(step, length - k * step));
+}
+
 /**
  * K-weighted loudness of frames of 10 ms, all channels together.
  * @param hop of the frames, s; frame k is centred at k * hop @returns LUFS a frame

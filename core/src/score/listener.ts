@@ -258,6 +258,12 @@ export class Listener {
     return Math.ceil(last);
   }
 
+  /** What a track sounds like as edited, from the song's zero and as long as the song. */
+  async bounced(song: Song, track: Track): Promise<Float32Array[]> {
+    const { clips, sources } = await this.rendered(song, track);
+    return composeClips(clips, sources, song.sampleRate, await this.lengthOf(song));
+  }
+
   /** Finds where a follower belongs in its lead, both as they were sung. @throws NothingToAlign */
   async findAlignment(song: Song, follower: Track, ties: readonly TieMark[]): Promise<FoundAlignment> {
     const lead = stackLeadOf(song, follower);

@@ -70,6 +70,7 @@ export function validatedSong(value: unknown): Song {
 export function requireWhole(song: Song): void {
   requireOnce(song.tracks, 'tracks');
   requireOnce(song.kept, 'kept');
+  requireOnce(song.versions, 'versions');
   const takes = new Set<string>();
   for (const track of song.tracks) {
     for (const take of track.takes) {

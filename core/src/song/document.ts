@@ -26,7 +26,7 @@ import { STRETCH_KINDS, type StretchKind } from '../read/correct';
  */
 
 /** Bumped with every change of the stored shape; migrations.ts brings older ones forward. */
-export const DOCUMENT_VERSION = 11;
+export const DOCUMENT_VERSION = 12;
 
 /** A day: nothing in a song lies further from its zero. */
 export const LONGEST_SECONDS = 86400;
@@ -496,6 +496,8 @@ export class Track {
   @IsListOf(() => Alternative, 2000) alternatives: Alternative[] = [];
   /** Phrases once the user has touched them; null: as found in the takes. */
   @IsOptional() @IsListOf(() => PhraseMark, 10000) phrases: PhraseMark[] | null = null;
+  /** The track whose sound it was made of, as it was then; it is there, muted. */
+  @IsOptional() @IsId() bouncedFromId: string | null = null;
 }
 
 export class SongKey {
@@ -622,6 +624,16 @@ export class OwnStart {
   @IsShare() fall!: number;
 }
 
+/** The song as it was at a moment, kept by name; nothing of it is looked at until it is gone back to. */
+export class Version {
+  @IsId() id!: string;
+  @IsString() @Length(1, 100) name!: string;
+  /** When it was kept, ms since 1970; 0: nobody knows. */
+  @IsNumber() @Min(0) @Max(1e14) madeAt: number = 0;
+  /** The document it was, without its own versions. */
+  @IsObject() song!: Record<string, unknown>;
+}
+
 /** A song: a small document of edits over recordings that never change. Treated as immutable; steps make new ones. */
 export class Song {
   @IsInt() version: number = DOCUMENT_VERSION;
@@ -639,6 +651,9 @@ export class Song {
   @IsListOf(() => Track, 1000) tracks: Track[] = [];
   @IsListOf(() => KeptSelection, 1000) kept: KeptSelection[] = [];
   @IsListOf(() => OwnStart, 100) starts: OwnStart[] = [];
+  /** Level of all that sounds together. */
+  @IsNumber() @Min(-96) @Max(24) masterDb: number = 0;
+  @IsListOf(() => Version, 200) versions: Version[] = [];
 }
 
 /** The take most of a track is made of; what the track reads like while its comp is not looked at closely. */

@@ -30,6 +30,8 @@ const STEPS: Record<number, (song: Plain) => Plain> = {
   9: song => song,
   // 10 -> 11: parts by chords and guides, and of parts; none before
   10: song => song,
+  // 11 -> 12: versions, the master's level, bounces; none before
+  11: song => song,
 };
 
 /** @param value plain data of any version up to `newest` */

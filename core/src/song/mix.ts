@@ -45,11 +45,39 @@ export const tidyFileName = (...parts: string[]): string =>
     .replace(/[^\p{L}\p{N} ._-]+/gu, '')
     .trim();
 
-/** Names of the stems' files, none twice. */
-export function stemNames(tracks: readonly Pick<Track, 'name'>[], ending: string): string[] {
+/** What a pattern of file names may hold. */
+export const NAME_FIELDS = ['{song}', '{track}', '{number}', '{role}', '{tempo}', '{key}'] as const;
+export const USUAL_PATTERN = '{track}';
+
+export interface NamedSong {
+  name: string;
+  /** "92 bpm", or nothing. */
+  tempo?: string;
+  key?: string;
+}
+
+/**
+ * Names of the stems' files, none twice.
+ * @param pattern what each is called, like "{number} {song} {track}"; a name without a letter or digit is "Track"
+ */
+export function stemNames(
+  tracks: readonly (Pick<Track, 'name'> & Partial<Pick<Track, 'role'>>)[],
+  ending: string,
+  pattern: string = USUAL_PATTERN,
+  song: NamedSong = { name: '' },
+): string[] {
   const used = new Set<string>();
-  return tracks.map(t => {
-    const name = tidyFileName(t.name) || 'Track';
+  return tracks.map((t, i) => {
+    const fields: Record<(typeof NAME_FIELDS)[number], string> = {
+      '{song}': song.name,
+      '{track}': t.name,
+      '{number}': String(i + 1).padStart(2, '0'),
+      '{role}': t.role ?? '',
+      '{tempo}': song.tempo ?? '',
+      '{key}': song.key ?? '',
+    };
+    const filled = pattern.replace(/\{\w+\}/g, f => fields[f as '{song}'] ?? '');
+    const name = tidyFileName(filled).replace(/ {2,}/g, ' ').slice(0, 180) || 'Track';
     let own = `${name}.${ending}`;
     for (let n = 2; used.has(own.toLowerCase()); n++) own = `${name} ${n}.${ending}`;
     used.add(own.toLowerCase());

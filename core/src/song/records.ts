@@ -31,6 +31,7 @@ import {
   TimeAnchor,
   Track,
   TuningRecord,
+  Version,
   WholeTakeRecord,
   Word,
 } from './document';
@@ -76,7 +77,7 @@ const TRACK: RecordShape = {
 const TEMPO: RecordShape = { type: Tempo, items: { changes: TempoChange, metres: MetreChange } };
 export const SONG_SHAPE: RecordShape = {
   type: Song,
-  records: { tracks: TRACK, kept: { type: KeptSelection }, starts: { type: OwnStart } },
+  records: { tracks: TRACK, kept: { type: KeptSelection }, starts: { type: OwnStart }, versions: { type: Version } },
   items: { keyChanges: KeyChange, chords: Chord },
   single: { tempo: TEMPO, tuning: { type: TuningRecord } },
 };

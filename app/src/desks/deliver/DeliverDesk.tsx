@@ -1,14 +1,18 @@
 import { soundsInMix, type Track } from '@essim/core';
 import { useEffect, useMemo, useRef } from 'react';
 import { trackColour } from '../../field/palette';
+import { bounceTrack, reopenBounce } from '../../exchange/delivering';
+import { Faders } from '../../shell/Fader';
 import { LevelAndPan } from '../../shell/LevelAndPan';
 import { eachFrame, TrackMeter } from '../../shell/meters';
-import { editTrack, opened, player, songOf, trackOf, useSession, viewOf } from '../../open-song';
+import { act, editTrack, opened, player, songOf, trackOf, useSession, viewOf } from '../../open-song';
 import { setMix } from '../../commands/tracks';
+import { CEILING_DB } from './Measured';
 
 /** The Deliver desk's middle: every track with its level, place and meter, the mix below them. */
 export function DeliverDesk() {
-  const tracks = useSession(songOf)?.tracks ?? [];
+  const song = useSession(songOf);
+  const { tracks, masterDb } = song ?? { tracks: [], masterDb: 0 };
   if (!tracks.length)
     return (
       <div className="grid h-full place-items-center p-8 text-center text-ink-2">
@@ -26,7 +30,7 @@ export function DeliverDesk() {
           <Row key={t.id} track={t} index={i} all={tracks} />
         ))}
       </ul>
-      <MixMeter />
+      <Master masterDb={masterDb} />
     </div>
   );
 }
@@ -71,8 +75,32 @@ function Row({ track, index, all }: { track: Track; index: number; all: readonly
       </span>
       <div>
         <LevelAndPan track={track} />
+        <Bounce track={track} original={trackOfId(all, track.bouncedFromId)} />
       </div>
     </li>
+  );
+}
+
+const trackOfId = (all: readonly Track[], id: string | null) => all.find(t => t.id === id);
+
+function Bounce({ track, original }: { track: Track; original: Track | undefined }) {
+  if (!track.segments.length) return null;
+  return original ? (
+    <button
+      className="pill mt-1"
+      title={`Lets ${original.name} be heard again, with every edit, and mutes this`}
+      onClick={() => reopenBounce(track)}
+    >
+      Open {original.name} again
+    </button>
+  ) : (
+    <button
+      className="pill mt-1"
+      title="Makes a new track of what it sounds like; the original stays, muted (B)"
+      onClick={() => bounceTrack(track)}
+    >
+      Bounce
+    </button>
   );
 }
 
@@ -138,42 +166,78 @@ function bySamples(track: Track, duration: number): number[] {
 }
 
 const FLOOR_DB = -54;
+/** The meter's end: there is room to see how far it goes over. */
+const TOP_DB = 3;
 
-/** The sum, left and right. */
-function MixMeter() {
+const MASTER = [{ field: 'level', label: 'Level', low: -40, high: 12, step: 0.5, unit: ' dB', rest: 0 }] as const;
+const share = (db: number) => Math.max(0, Math.min(100, ((db - FLOOR_DB) / (TOP_DB - FLOOR_DB)) * 100));
+
+/** The sum: its fader, its meter left and right, and the highest true peak since it began to play, beside the ceiling. */
+function Master({ masterDb }: { masterDb: number }) {
   const bars = useRef<(HTMLSpanElement | null)[]>([]);
   const text = useRef<HTMLSpanElement>(null);
+  const highest = useRef<HTMLSpanElement>(null);
   useEffect(
     () =>
       eachFrame(() => {
-        const peaks = player()?.peaks ?? [0, 0];
+        const p = player();
+        const peaks = p?.peaks ?? [0, 0];
         peaks.forEach((v, i) => {
-          const db = 20 * Math.log10(v + 1e-6);
           const bar = bars.current[i];
-          if (bar) bar.style.width = `${Math.max(0, Math.min(100, ((db - FLOOR_DB) / -FLOOR_DB) * 100))}%`;
+          if (bar) bar.style.width = `${share(20 * Math.log10(v + 1e-6))}%`;
         });
         const most = 20 * Math.log10(Math.max(...peaks) + 1e-6);
         if (text.current)
           text.current.textContent = most < FLOOR_DB ? 'silent' : `${most.toFixed(1).replace('-', '−')} dB`;
+        const top = 20 * Math.log10((p?.truePeak ?? 0) + 1e-6);
+        if (highest.current) {
+          highest.current.textContent =
+            top < FLOOR_DB
+              ? `ceiling ${CEILING_DB.toString().replace('-', '−')} dBTP`
+              : `${top.toFixed(1).replace('-', '−')} dBTP${top > CEILING_DB ? ', over the ceiling' : ''}`;
+          highest.current.classList.toggle('text-rose', top > CEILING_DB);
+        }
       }),
     [],
   );
   return (
     <section
-      className="mt-4 grid grid-cols-[90px_1fr_80px] items-center gap-3 rounded-xl border border-rule bg-panel px-3 py-3"
-      aria-label="Mix meter"
+      className="mt-4 grid grid-cols-[118px_minmax(60px,1fr)_130px_236px] items-center gap-3.5 rounded-xl border border-rule bg-panel px-3 py-3"
+      aria-label="Master"
+      data-testid="master"
     >
-      <span className="font-semibold">Mix</span>
-      <span className="flex flex-col gap-1">
+      <span className="font-semibold">Master</span>
+      <span className="relative flex flex-col gap-1">
         {['left', 'right'].map((side, i) => (
           <span key={side} className="h-2 overflow-hidden rounded bg-rule-soft">
             <span ref={e => void (bars.current[i] = e)} className="block h-full bg-teal" style={{ width: 0 }} />
           </span>
         ))}
+        <span
+          className="absolute -top-1 -bottom-1 w-[2px] bg-rose"
+          style={{ left: `${share(CEILING_DB)}%` }}
+          title={`Ceiling, ${CEILING_DB} dB true peak`}
+        />
       </span>
-      <span ref={text} className="text-right text-ink-2 tabular-nums">
-        silent
+      <span className="text-right text-[11.5px] tabular-nums">
+        <span ref={text} className="block text-ink-2">
+          silent
+        </span>
+        <span
+          ref={highest}
+          className="block"
+          data-testid="true-peak"
+          title="Highest true peak since it began to play; over the ceiling converters and codecs may clip"
+        />
       </span>
+      <div>
+        <Faders
+          faders={MASTER}
+          values={{ level: masterDb }}
+          of="master"
+          onChange={(_, v, how) => void act('master', { levelDb: v }, how)}
+        />
+      </div>
     </section>
   );
 }

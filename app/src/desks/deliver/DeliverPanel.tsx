@@ -1,4 +1,4 @@
-import { isVocal, soundsInMix } from '@essim/core';
+import { isVocal, NAME_FIELDS, soundsInMix, stemNames, USUAL_PATTERN } from '@essim/core';
 import type { DeliveryFormat } from '../../jobs/deliver';
 import { Progress } from '../../shell/Progress';
 import { saveBundle, stopBundling, useBundling } from '../../exchange/bundles';
@@ -10,8 +10,10 @@ import {
   writeDown,
   type DeliveryKind,
 } from '../../exchange/delivering';
-import { editTrackOf, songOf, useParts } from '../../open-song';
-import { useDeliver } from './state';
+import { editTrackOf, loopSpan, songOf, useParts, useSession } from '../../open-song';
+import { Measured } from './Measured';
+import { chosenDelivery, useDeliver } from './state';
+import { Versions } from './Versions';
 import { FirstSteps } from '../FirstSteps';
 
 const NAMES: Record<DeliveryKind, string> = {
@@ -26,12 +28,11 @@ export function DeliverPanel() {
   const session = useParts('history', 'views', 'editTrackId');
   const song = songOf(session);
   const edited = editTrackOf(session);
-  const { format, asMixed } = useDeliver();
   const running = useDelivering();
   const bundling = useBundling();
   if (!song) return null;
   const sounding = song.tracks.filter(t => soundsInMix(t, song.tracks));
-  const go = (kind: DeliveryKind) => void deliver({ kind, format, asMixed });
+  const go = (kind: DeliveryKind) => void deliver({ kind, ...chosenDelivery() });
   return (
     <div className="flex flex-col gap-3.5 p-3.5">
       <FirstSteps
@@ -47,43 +48,7 @@ export function DeliverPanel() {
           Every file begins at the song’s start and all are equally long, to the sample. Muted tracks are left out.
         </p>
       </section>
-      <section aria-label="Format">
-        <h3 className="mb-1 font-semibold text-ink-2">Format, WAV at {song.sampleRate / 1000} kHz</h3>
-        <div
-          className="flex overflow-hidden rounded-lg border border-rule"
-          role="radiogroup"
-          aria-label="Sample format"
-        >
-          {(Object.keys(FORMAT_NAMES) as DeliveryFormat[]).map(f => (
-            <button
-              key={f}
-              role="radio"
-              aria-checked={format === f}
-              className={`flex-1 px-1.5 py-1.5 ${format === f ? 'bg-ink font-semibold text-on-ink' : 'bg-card text-ink-2'}`}
-              onClick={() => useDeliver.setState({ format: f })}
-            >
-              {FORMAT_NAMES[f]}
-            </button>
-          ))}
-        </div>
-        <p className="mt-1 text-[11.5px] text-ink-2">
-          {format === 'float32'
-            ? 'Exactly what is computed; nothing clips.'
-            : 'Dithered; samples nobody touched stay bit for bit.'}
-        </p>
-        <label className="mt-2 flex items-center gap-2">
-          <input
-            type="checkbox"
-            className="accent-(--teal)"
-            checked={asMixed}
-            onChange={e => useDeliver.setState({ asMixed: e.target.checked })}
-          />
-          Stems carry level and pan
-        </label>
-        <p className="text-[11.5px] text-ink-2">
-          {asMixed ? 'Together they are the mix.' : 'Each as it was sung and edited, at unity.'}
-        </p>
-      </section>
+      <Format />
       {running ? (
         <Progress
           title={`Writing ${NAMES[running.kind]}`}
@@ -104,6 +69,7 @@ export function DeliverPanel() {
           </button>
         </div>
       )}
+      <Measured />
       <section aria-label="Practising and writing down">
         <h3 className="mb-1 font-semibold text-ink-2">For singers</h3>
         <div className="grid grid-cols-2 gap-1.5">
@@ -131,6 +97,7 @@ export function DeliverPanel() {
           </button>
         </div>
       </section>
+      <Versions />
       <section aria-label="Song bundle">
         <h3 className="mb-1 font-semibold text-ink-2">Song bundle</h3>
         <p className="mb-1.5 text-ink-2">
@@ -145,5 +112,123 @@ export function DeliverPanel() {
         )}
       </section>
     </div>
+  );
+}
+
+const choice = (on: boolean) =>
+  `flex-1 px-1.5 py-1.5 ${on ? 'bg-ink font-semibold text-on-ink' : 'bg-card text-ink-2'}`;
+const choices = 'flex overflow-hidden rounded-lg border border-rule';
+
+/** In which form files are written. */
+function Format() {
+  const song = useSession(songOf)!;
+  const d = useDeliver();
+  const loop = useSession(s => {
+    const span = loopSpan(s);
+    return span ? `${span.from.toFixed(1)} to ${span.to.toFixed(1)} s` : '';
+  });
+  const set = useDeliver.setState;
+  const flac = d.container === 'flac';
+  const [first] = stemNames(
+    song.tracks.filter(t => soundsInMix(t, song.tracks)).slice(0, 1),
+    d.container,
+    d.pattern.trim() || USUAL_PATTERN,
+    { name: song.name, tempo: song.tempo ? `${song.tempo.bpm} bpm` : '' },
+  ) as (string | undefined)[];
+  return (
+    <section aria-label="Format" className="flex flex-col gap-1.5">
+      <h3 className="font-semibold text-ink-2">Format, {song.sampleRate / 1000} kHz</h3>
+      <div className={choices} role="radiogroup" aria-label="Kind of file">
+        {(['wav', 'flac'] as const).map(c => (
+          <button
+            key={c}
+            role="radio"
+            aria-checked={d.container === c}
+            className={choice(d.container === c)}
+            onClick={() =>
+              set({ container: c, ...(c === 'flac' && d.format === 'float32' ? { format: 'int24' } : {}) })
+            }
+          >
+            {c.toUpperCase()}
+          </button>
+        ))}
+      </div>
+      <div className={choices} role="radiogroup" aria-label="Sample format">
+        {(Object.keys(FORMAT_NAMES) as DeliveryFormat[]).map(f => (
+          <button
+            key={f}
+            role="radio"
+            aria-checked={d.format === f}
+            disabled={flac && f === 'float32'}
+            title={flac && f === 'float32' ? 'FLAC holds 16 or 24 bits' : undefined}
+            className={`${choice(d.format === f)} disabled:text-ink-3`}
+            onClick={() => set({ format: f })}
+          >
+            {FORMAT_NAMES[f]}
+          </button>
+        ))}
+      </div>
+      <p className="text-[11.5px] text-ink-2">
+        {d.format === 'float32'
+          ? 'Exactly what is computed; nothing clips.'
+          : 'Dithered; samples nobody touched stay bit for bit.'}
+      </p>
+      <div className={choices} role="radiogroup" aria-label="How much of the song">
+        <button
+          role="radio"
+          aria-checked={d.range === 'song'}
+          className={choice(d.range === 'song')}
+          onClick={() => set({ range: 'song' })}
+        >
+          Whole song
+        </button>
+        <button
+          role="radio"
+          aria-checked={d.range === 'loop'}
+          className={choice(d.range === 'loop')}
+          title="The stretch dragged in the ruler, else the phrase at the playhead"
+          onClick={() => set({ range: 'loop' })}
+        >
+          {d.range === 'loop' && loop ? loop : 'The loop'}
+        </button>
+      </div>
+      <label className="flex items-center gap-2">
+        <input
+          type="checkbox"
+          className="accent-(--teal)"
+          checked={d.asMixed}
+          onChange={e => set({ asMixed: e.target.checked })}
+        />
+        Stems carry level and pan
+      </label>
+      <p className="text-[11.5px] text-ink-2">
+        {d.asMixed ? 'Together they are the mix.' : 'Each as it was sung and edited, at unity.'}
+      </p>
+      <label className="flex items-center gap-2">
+        <input
+          type="checkbox"
+          className="accent-(--teal)"
+          checked={d.stamped && !flac}
+          disabled={flac}
+          onChange={e => set({ stamped: e.target.checked })}
+        />
+        Stamped with where it begins
+      </label>
+      <label className="flex items-center gap-2">
+        <span className="shrink-0">Stem names</span>
+        <input
+          className="min-w-0 flex-1 rounded-lg border border-rule bg-card px-2 py-1"
+          value={d.pattern}
+          placeholder={USUAL_PATTERN}
+          maxLength={120}
+          title={`May hold ${NAME_FIELDS.join(', ')}`}
+          onChange={e => set({ pattern: e.target.value })}
+          onKeyDown={e => e.stopPropagation()}
+        />
+      </label>
+      <p className="truncate text-[11.5px] text-ink-2">
+        {first ? `like ${first}` : ''}; {NAME_FIELDS.join(' ')}
+      </p>
+    </section>
   );
 }

@@ -1,12 +1,10 @@
 import type { Action } from '../../shell/commands';
 import { saveBundle } from '../../exchange/bundles';
-import { deliver, writeDown } from '../../exchange/delivering';
-import { useDeliver } from './state';
-
-const now = () => {
-  const { format, asMixed } = useDeliver.getState();
-  return { format, asMixed };
-};
+import { bounceTrack, deliver, writeDown } from '../../exchange/delivering';
+import { hearNextVersion, keepVersion, nextVersionName } from '../../commands/versions';
+import { editTrackOf, useSession } from '../../open-song';
+import { measureAll } from './Measured';
+import { chosenDelivery } from './state';
 
 /** Actions of the Deliver desk. */
 export const DELIVER_ACTIONS: Action[] = [
@@ -15,28 +13,28 @@ export const DELIVER_ACTIONS: Action[] = [
     name: 'Export all stems as a zip',
     keys: ['S'],
     group: 'Deliver',
-    run: () => void deliver({ kind: 'stems', ...now() }),
+    run: () => void deliver({ kind: 'stems', ...chosenDelivery() }),
   },
   {
     id: 'mix',
     name: 'Export the mix',
     keys: ['M'],
     group: 'Deliver',
-    run: () => void deliver({ kind: 'mix', ...now() }),
+    run: () => void deliver({ kind: 'mix', ...chosenDelivery() }),
   },
   {
     id: 'track',
     name: 'Export the edited track',
     keys: ['E'],
     group: 'Deliver',
-    run: () => void deliver({ kind: 'track', ...now() }),
+    run: () => void deliver({ kind: 'track', ...chosenDelivery() }),
   },
   {
     id: 'practice',
     name: 'Export practice mixes, each voice in front',
     keys: ['Shift+P'],
     group: 'Deliver',
-    run: () => void deliver({ kind: 'practice', ...now() }),
+    run: () => void deliver({ kind: 'practice', ...chosenDelivery() }),
   },
   {
     id: 'musicxml',
@@ -46,5 +44,36 @@ export const DELIVER_ACTIONS: Action[] = [
     run: () => writeDown('musicxml'),
   },
   { id: 'midi', name: 'Write the voices down as MIDI', keys: [], group: 'Deliver', run: () => writeDown('midi') },
+  {
+    id: 'measure',
+    name: 'Measure loudness and true peak of the mix and the stems',
+    keys: ['Y'],
+    group: 'Deliver',
+    run: () => void measureAll(),
+  },
+  {
+    id: 'bounce',
+    name: 'Bounce the edited track to a new one',
+    keys: ['B'],
+    group: 'Deliver',
+    run: () => {
+      const track = editTrackOf(useSession.getState());
+      if (track) bounceTrack(track);
+    },
+  },
+  {
+    id: 'keep-version',
+    name: 'Keep the song as it is as a version',
+    keys: ['V'],
+    group: 'Deliver',
+    run: () => void keepVersion(nextVersionName()),
+  },
+  {
+    id: 'hear-version',
+    name: 'Hear the next version, or the song as it is now',
+    keys: ['Shift+V'],
+    group: 'Deliver',
+    run: hearNextVersion,
+  },
   { id: 'bundle', name: 'Save the song as a bundle', keys: ['Ctrl+S'], group: 'Song', run: () => void saveBundle() },
 ];

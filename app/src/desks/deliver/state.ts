@@ -1,8 +1,40 @@
+import { USUAL_PATTERN } from '@essim/core';
 import { create } from 'zustand';
-import type { DeliveryFormat } from '../../jobs/deliver';
+import { persist } from 'zustand/middleware';
+import type { DeliveryOptions } from '../../exchange/delivering';
+import type { Container, DeliveryFormat } from '../../jobs/deliver';
+import { loopSpan, useSession } from '../../open-song';
 
-/** How things are delivered. */
-export const useDeliver = create<{ format: DeliveryFormat; asMixed: boolean }>(() => ({
-  format: 'int24',
-  asMixed: true,
-}));
+export interface Deliver {
+  format: DeliveryFormat;
+  container: Container;
+  asMixed: boolean;
+  range: 'song' | 'loop';
+  pattern: string;
+  stamped: boolean;
+}
+
+/** How things are delivered; kept by the browser, for it is a habit and no part of a song. */
+export const useDeliver = create<Deliver>()(
+  persist(
+    (): Deliver => ({
+      format: 'int24',
+      container: 'wav',
+      asMixed: true,
+      range: 'song',
+      pattern: USUAL_PATTERN,
+      stamped: true,
+    }),
+    { name: 'essim.deliver' },
+  ),
+);
+
+/** Everything that is chosen, for a delivery. */
+export function chosenDelivery(): Omit<DeliveryOptions, 'kind'> {
+  const { range, pattern, ...rest } = useDeliver.getState();
+  return {
+    ...rest,
+    pattern: pattern.trim() || USUAL_PATTERN,
+    range: range === 'loop' ? loopSpan(useSession.getState()) : null,
+  };
+}
