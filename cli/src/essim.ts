@@ -151,7 +151,7 @@ function commands(): Command {
     .requiredOption('-o, --output <DIR>', 'the folder to write to')
     .addOption(
       new Option('--what <what>', 'what is written')
-        .choices(['stems', 'mix', 'track', 'midi', 'line', 'musicxml', 'practice'])
+        .choices(['stems', 'mix', 'track', 'midi', 'line', 'musicxml', 'practice', 'report'])
         .default('stems'),
     )
     .option('--track <NAME>', 'which track')

@@ -3,11 +3,15 @@ import { join } from 'node:path';
 import {
   addToMix,
   composeClips,
+  editReport,
+  editReportCsv,
+  editReportHtml,
   isVocal,
   packFlac,
   panGains,
   pitchLineCsv,
   practiceLevel,
+  programmeOf,
   placedInMix,
   readWav,
   soundsInMix,
@@ -23,7 +27,7 @@ import {
 import { UserError, writeAll, type Output } from './files';
 import { hearing, openSongFile, type OpenedSong } from './song-file';
 
-export const EXPORTS = ['stems', 'mix', 'track', 'midi', 'line', 'musicxml', 'practice'] as const;
+export const EXPORTS = ['stems', 'mix', 'track', 'midi', 'line', 'musicxml', 'practice', 'report'] as const;
 
 export interface ExportOptions {
   output: string;
@@ -48,7 +52,9 @@ export async function exportCommand(path: string, options: ExportOptions): Promi
     throw new UserError(`${options.output}: this must be a folder, not a file`);
   const opened = await openSongFile(path);
   try {
-    const texts = await hearing(path, () => written(opened, options));
+    const texts = await hearing(path, () =>
+      options.what === 'report' ? reported(opened, options) : written(opened, options),
+    );
     const files = texts ? [] : await hearing(path, () => rendered(opened, options));
     try {
       mkdirSync(options.output, { recursive: true });
@@ -62,6 +68,23 @@ export async function exportCommand(path: string, options: ExportOptions): Promi
   } finally {
     opened.close();
   }
+}
+
+/** What was done, and how loud what is delivered is: the mix and every stem. */
+async function reported(opened: OpenedSong, options: ExportOptions): Promise<{ name: string; data: string }[]> {
+  const { song, listener } = opened;
+  const sounds = [
+    ...(await rendered(opened, { ...options, what: 'mix' })),
+    ...(await rendered(opened, { ...options, what: 'stems' })),
+  ];
+  const files = sounds.map(f => ({ name: f.name, ...programmeOf(f.channels, song.sampleRate) }));
+  const { score } = await listener.planned(song, song.tracks.filter(isVocal));
+  const report = editReport(score, files);
+  return [
+    { name: 'report.html', data: editReportHtml(score, report) },
+    { name: 'report.csv', data: editReportCsv(report) },
+    { name: 'report.json', data: `${JSON.stringify(report, null, 1)}\n` },
+  ];
 }
 
 /** What is written down instead of sung; null where sound is asked for. */

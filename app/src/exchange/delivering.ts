@@ -1,5 +1,8 @@
 import {
   composeClips,
+  editReport,
+  editReportCsv,
+  editReportHtml,
   keyName,
   panGains,
   placedClips,
@@ -17,6 +20,7 @@ import {
   type Track,
 } from '@essim/core';
 import * as Comlink from 'comlink';
+import { strToU8, zipSync } from 'fflate';
 import { toast } from 'sonner';
 import { create } from 'zustand';
 import type { Container, Delivered, DeliveredFile, Delivery, DeliveryFormat } from '../jobs/deliver';
@@ -321,7 +325,46 @@ async function soundAsRecording(track: Track): Promise<string> {
   const { clips, sources } = await renderedTrack(track);
   const length = await songLength(song.tracks.filter(t => t.segments.length));
   const channels = composeClips(clips, new Map(sources), song.sampleRate, length);
-  return keepSource(`${track.name} as edited`, song.sampleRate, channels.map(c => c.slice()));
+  return keepSource(
+    `${track.name} as edited`,
+    song.sampleRate,
+    channels.map(c => c.slice()),
+  );
+}
+
+/** Measures the mix and every stem as they would be written. @returns whether it was done */
+export async function measureAll(options: Omit<DeliveryOptions, 'kind'>): Promise<boolean> {
+  useMeasured.setState(null, true);
+  await deliver({ ...options, measured: true, kind: 'mix' });
+  const mix = useMeasured.getState();
+  if (!mix) return false;
+  await deliver({ ...options, measured: true, kind: 'stems' });
+  const stems = useMeasured.getState();
+  if (stems?.kind !== 'stems' || stems.of !== mix.of) return false;
+  useMeasured.setState({ ...stems, files: [...mix.files, ...stems.files] }, true);
+  return true;
+}
+
+/** What was done, phrase by phrase, as a page with pictures, a table and data, in a zip; what is delivered is measured first. */
+export async function writeReport(options: Omit<DeliveryOptions, 'kind'>): Promise<void> {
+  const song = songOf(useSession.getState());
+  if (!song || useDelivering.getState()) return;
+  const measured = useMeasured.getState();
+  if (!(measured && measured.files.length > 1 && soundsAlike(measured.of, song)) && !(await measureAll(options)))
+    return;
+  const s = useSession.getState();
+  if (songOf(s)?.id !== song.id) return;
+  const score = scoreOf(s);
+  const report = editReport(score, useMeasured.getState()!.files);
+  const name = `${tidyFileName(song.name, 'report')}.zip`;
+  const bytes = zipSync({
+    'report.html': strToU8(editReportHtml(score, report)),
+    'report.csv': strToU8(editReportCsv(report)),
+    'report.json': strToU8(JSON.stringify(report, null, 1)),
+  });
+  download(name, new Blob([bytes as Uint8Array<ArrayBuffer>], { type: 'application/zip' }));
+  const changed = report.phrases.reduce((n, p) => n + p.changed, 0);
+  toast.success(`${name}: ${counted(changed, 'note')} changed in ${counted(report.phrases.length, 'phrase')}.`);
 }
 
 /** The voices of the song written down, with words: as MusicXML, a staff a voice, or as MIDI, bent to what is heard. */

@@ -66,3 +66,4 @@ export {
   type Counterparts,
   type SyllableReport,
 } from './counterpart';
+export { editReport, editReportCsv, editReportHtml, type EditReport, type PhraseReport } from './edit-report';

@@ -8,6 +8,7 @@ import {
   stopDelivering,
   useDelivering,
   writeDown,
+  writeReport,
   type DeliveryKind,
 } from '../../exchange/delivering';
 import { editTrackOf, loopSpan, songOf, useParts, useSession } from '../../open-song';
@@ -96,6 +97,17 @@ export function DeliverPanel() {
             MIDI
           </button>
         </div>
+      </section>
+      <section aria-label="For the client">
+        <h3 className="mb-1 font-semibold text-ink-2">For the client</h3>
+        <button
+          className="btn w-full"
+          disabled={!!running}
+          title="What was changed, by how much, phrase by phrase, with pictures and remarks: a page, a table and data in a zip"
+          onClick={() => void writeReport(chosenDelivery())}
+        >
+          Edit report <kbd>R</kbd>
+        </button>
       </section>
       <Versions />
       <section aria-label="Song bundle">

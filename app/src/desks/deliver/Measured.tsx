@@ -1,21 +1,12 @@
 import { soundsInMix } from '@essim/core';
-import { dbText, deliver, lufsText, soundsAlike, useDelivering, useMeasured } from '../../exchange/delivering';
+import { dbText, lufsText, measureAll, soundsAlike, useDelivering, useMeasured } from '../../exchange/delivering';
 import { songOf, useParts } from '../../open-song';
 import { chosenDelivery } from './state';
 
 /** Over this a converter or a codec may clip, dB true peak. */
 export const CEILING_DB = -1;
 
-/** Measures the mix and every stem as they would be written. */
-export async function measureAll(): Promise<void> {
-  const options = { ...chosenDelivery(), measured: true };
-  await deliver({ ...options, kind: 'mix' });
-  const mix = useMeasured.getState();
-  if (mix?.kind !== 'mix') return;
-  await deliver({ ...options, kind: 'stems' });
-  const stems = useMeasured.getState();
-  if (stems && stems.of === mix.of) useMeasured.setState({ ...stems, files: [...mix.files, ...stems.files] }, true);
-}
+export const measureNow = (): Promise<boolean> => measureAll(chosenDelivery());
 
 /** Loudness and true peak of every file, before it is written. */
 export function Measured() {
@@ -33,7 +24,7 @@ export function Measured() {
           className="text-[11px] font-semibold text-teal disabled:text-ink-3"
           title="Works out the mix and every stem as they would be written (Y)"
           disabled={!!running || !song.tracks.some(t => soundsInMix(t, song.tracks))}
-          onClick={() => void measureAll()}
+          onClick={() => void measureNow()}
         >
           {measured ? 'Measure again' : 'Measure'}
         </button>

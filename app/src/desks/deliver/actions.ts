@@ -1,9 +1,9 @@
 import type { Action } from '../../shell/commands';
 import { saveBundle } from '../../exchange/bundles';
-import { bounceTrack, deliver, writeDown } from '../../exchange/delivering';
+import { bounceTrack, deliver, writeDown, writeReport } from '../../exchange/delivering';
 import { hearNextVersion, keepVersion, nextVersionName } from '../../commands/versions';
 import { editTrackOf, useSession } from '../../open-song';
-import { measureAll } from './Measured';
+import { measureNow } from './Measured';
 import { chosenDelivery } from './state';
 
 /** Actions of the Deliver desk. */
@@ -49,7 +49,14 @@ export const DELIVER_ACTIONS: Action[] = [
     name: 'Measure loudness and true peak of the mix and the stems',
     keys: ['Y'],
     group: 'Deliver',
-    run: () => void measureAll(),
+    run: () => void measureNow(),
+  },
+  {
+    id: 'report',
+    name: 'Write the edit report for the client',
+    keys: ['R'],
+    group: 'Deliver',
+    run: () => void writeReport(chosenDelivery()),
   },
   {
     id: 'bounce',
