@@ -5,6 +5,7 @@ import { createRoot } from 'react-dom/client';
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
 import { toast, Toaster } from 'sonner';
 import { db } from './keeping/db';
+import { keepForOffline } from './keeping/offline';
 import { closeSong, unwritten } from './open-song';
 import { saveRecorded } from './recording/recorder';
 import { SongPage } from './shell/SongPage';
@@ -30,6 +31,8 @@ globalThis.addEventListener('pagehide', () => {
 });
 globalThis.addEventListener('pageshow', event => event.persisted && globalThis.location.reload());
 globalThis.addEventListener('beforeunload', event => unwritten() && event.preventDefault());
+
+keepForOffline();
 
 const router = createBrowserRouter([
   { path: '/', element: <Shelf /> },

@@ -2,6 +2,7 @@ import {
   addTrack,
   editsInOrder,
   following,
+  freeName,
   leadTakeOf,
   moveTrack as movedTrack,
   PartRule,
@@ -14,12 +15,13 @@ import {
   type NoteEdit,
   type PhraseMark,
   type Take,
+  Track as EmptyTrack,
   type Track,
   type TrackFields,
 } from '@essim/core';
 import { toast } from 'sonner';
 import { newId } from '../keeping/ids';
-import { act, change, editViewOf, isVocal, songOf, trackOf, undo, useSession, type How } from '../open-song';
+import { act, change, editTrack, editViewOf, isVocal, songOf, trackOf, undo, useSession, type How } from '../open-song';
 import { countingEditsOf } from '../open-song/planning';
 
 /** The commands on tracks as a whole. */
@@ -37,6 +39,16 @@ export const setMix = (
   fields: { levelDb?: number; pan?: number; mute?: boolean; solo?: boolean },
   how: How = {},
 ): boolean => act('mix', fields, { ...how, ...onTrack(track) });
+
+/** An empty track, to record or bring takes into. */
+export function addEmptyTrack(): void {
+  const song = songOf(state());
+  if (!song) return;
+  const role = song.tracks.some(t => t.role === 'lead') ? 'harmony' : 'lead';
+  const name = freeName(song, role === 'lead' ? 'Lead' : 'Voice');
+  const track = Object.assign(new EmptyTrack(), { id: newId(), name, role });
+  if (change(`Add ${name}`, addTrack(track, song.tracks.length))) editTrack(track.id);
+}
 
 export function moveTrack(trackId: string, index: number): void {
   const track = trackOf(state(), trackId);

@@ -33,6 +33,12 @@ export const becomeWriter = (songId: string): Promise<Held | null> => hold(write
 export const waitToWrite = (songId: string, signal: AbortSignal): Promise<Held | null> =>
   hold(writerOf(songId), { signal });
 
+/** Whether any song is open for writing, in any tab. */
+export async function songsHeld(): Promise<boolean> {
+  const held = (await locks()?.query())?.held ?? [];
+  return held.some(l => l.name?.startsWith(writerOf('')));
+}
+
 const RECORDINGS = 'essim recordings';
 
 /** While this runs, no recording is swept away: what comes in is not yet named by any song. */

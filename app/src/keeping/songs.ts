@@ -3,7 +3,9 @@ import {
   DocumentError,
   entryFrom,
   History,
+  Song,
   storedEntry,
+  Track,
   validatedSong,
   withAlignments,
   withoutAlignments,
@@ -11,9 +13,9 @@ import {
   type FoundAlignment,
   type JournalChange,
   type JournalEntry,
-  type Song,
 } from '@essim/core';
 import { db, type JournalRow, type SongRow } from './db';
+import { newId } from './ids';
 
 /** The song shelf and the journal in the database. Every write is one transaction: a dying tab leaves either all of it or none. */
 
@@ -197,4 +199,12 @@ export async function renameSong(id: string, name: string): Promise<void> {
     await db.songs.update(id, { name, document: { ...(row.document as Song), name }, revision });
     if (revisions.has(id)) revisions.set(id, revision);
   });
+}
+
+/** A song with one empty track, to begin by recording. Returns its id. */
+export async function emptySong(sampleRate = 48000): Promise<string> {
+  const lead = Object.assign(new Track(), { id: newId(), name: 'Lead', role: 'lead' });
+  const song = Object.assign(new Song(), { id: newId(), name: 'New song', sampleRate, tracks: [lead] });
+  await addSong(song);
+  return song.id;
 }

@@ -186,6 +186,18 @@ export function redo(): void {
   toast(`Done again: ${step.label}`, { id: 'history', duration: 1500 });
 }
 
+/** Goes to a moment of the journal: so many of its entries are done then. */
+export function goInHistory(done: number): void {
+  giveUp();
+  if (!get().history || !mayChange()) return;
+  for (;;) {
+    const history = get().history!;
+    const moved = history.cursor > done ? history.undo() : history.cursor < done ? history.redo() : null;
+    if (!moved) return;
+    adopt(moved);
+  }
+}
+
 /** Takes a history as the open song's, as it is stored. */
 export function takeHistory(history: History): void {
   show(history.song, { history, draft: null });

@@ -1,7 +1,7 @@
 import { mainTake, type Song } from '@essim/core';
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/react';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { Ellipsis, PackageOpen, Upload, ListChecks } from 'lucide-react';
+import { Ellipsis, ListChecks, Mic, PackageOpen, Upload } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { useNavigate } from 'react-router';
@@ -12,9 +12,19 @@ import { BUNDLE_ENDING, isBundle, openBundleFile, useBundling } from '../exchang
 import { isMelody, isRecipe, openRecipe, RECIPE_ENDING } from '../exchange/recipes';
 import { DEMO_ID, openDemo, restoreDemo } from '../keeping/demo';
 import { newId } from '../keeping/ids';
+import { takeNewer, useOffline } from '../keeping/offline';
 import { beginImport, useImports } from '../exchange/importing';
 import { closeSong } from '../open-song';
-import { deleteForGood, duplicateSong, listSetAside, listSongs, putBack, renameSong, setAside } from '../keeping/songs';
+import {
+  deleteForGood,
+  duplicateSong,
+  emptySong,
+  listSetAside,
+  listSongs,
+  putBack,
+  renameSong,
+  setAside,
+} from '../keeping/songs';
 import { inBytes, songBytes, sourceSizes, spaceNow, sweep } from '../keeping/space';
 import type { SongRow } from '../keeping/db';
 import { ImportDialog } from '../exchange/ImportDialog';
@@ -119,10 +129,19 @@ export function Shelf() {
             <PackageOpen size={14} aria-hidden />
             {bundling ? `${bundling.name}: ${Math.round(bundling.share * 100)} %` : 'Open a song bundle'}
           </button>
+          <button
+            className="btn"
+            data-testid="empty-song"
+            title="A song with one empty track, to begin by recording"
+            onClick={() => void emptySong().then(id => navigate(`/song/${id}/gather`))}
+          >
+            <Mic size={14} aria-hidden /> Begin by recording
+          </button>
           <button className="btn btn-ink" onClick={open}>
             <Upload size={14} aria-hidden /> New song from files
           </button>
         </section>
+        <NewerVersion />
         <ul className="mt-6 grid grid-cols-3 gap-4 max-[900px]:grid-cols-2">
           {songs.data?.map(row => (
             <SongCard key={row.id} row={row} bytes={songBytes(row.document as Song, sizes.data ?? new Map())} />
@@ -371,5 +390,19 @@ function SongCard({ row, bytes }: { row: SongRow; bytes: number }) {
         </Menu>
       </div>
     </li>
+  );
+}
+
+/** A newer Essim, offered where no song is open. */
+function NewerVersion() {
+  const { newer } = useOffline();
+  if (!newer) return null;
+  return (
+    <section className="card mt-4 flex items-center justify-between gap-4" aria-label="A newer Essim">
+      <p>A newer Essim is ready. It is taken when you say so, and never under an open song.</p>
+      <button className="btn btn-ink" onClick={() => void takeNewer()}>
+        Take it
+      </button>
+    </section>
   );
 }

@@ -7,7 +7,7 @@ import {
 } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
 import { degreeIn, nearestStep, pitchNow, stepMeant, type Track, type TrackView } from '@essim/core';
-import { Eye, EyeOff, Volume2, VolumeX } from 'lucide-react';
+import { Eye, EyeOff, Plus, Volume2, VolumeX } from 'lucide-react';
 import { useDropzone } from 'react-dropzone';
 import { trackColour } from '../field/palette';
 import {
@@ -25,7 +25,7 @@ import {
   type SessionState,
 } from '../open-song';
 import { beginImport } from '../exchange/importing';
-import { moveTrack, setMix } from '../commands/tracks';
+import { addEmptyTrack, moveTrack, setMix } from '../commands/tracks';
 import { PhraseList } from './PhraseList';
 import { TrackMeter } from './meters';
 import { TrackSettings } from './TrackSettings';
@@ -41,7 +41,17 @@ export function SidePanel() {
   );
   return (
     <aside className="flex min-h-0 flex-col border-r border-rule bg-panel pb-3" aria-label="Tracks and phrases">
-      <h2 className="side-title">Tracks</h2>
+      <h2 className="side-title flex items-center justify-between">
+        Tracks
+        <button
+          className="pill icon"
+          aria-label="Add an empty track"
+          title="Add an empty track, to record or bring takes into"
+          onClick={addEmptyTrack}
+        >
+          <Plus size={11} />
+        </button>
+      </h2>
       <DndContext
         sensors={sensors}
         collisionDetection={closestCenter}

@@ -11,8 +11,11 @@ import { pressed } from './keys';
 import { CHOOSING_ACTIONS, MOVING_ACTIONS, READING_ACTIONS } from './reading-actions';
 import { isTyping } from '../keyboard/typing';
 import { FieldMenu } from './FieldMenu';
+import { HelpDialog } from './HelpDialog';
+import { HistoryList } from './HistoryList';
 import { NoteTable } from './NoteTable';
 import { Progress } from './Progress';
+import { withOwnKeys } from './shortcuts';
 import { SidePanel } from './SidePanel';
 import { TopBar } from './TopBar';
 import { Transport } from './Transport';
@@ -22,6 +25,8 @@ export function SongPage() {
   const { songId = '', desk = 'tune' } = useParams<{ songId: string; desk: DeskId }>();
   const navigate = useNavigate();
   const [listOpen, setListOpen] = useState(false);
+  const [helpOpen, setHelpOpen] = useState(false);
+  const [historyOpen, setHistoryOpen] = useState(false);
   const failure = useSession(s => s.failure);
   const view = useSession(editViewOf);
 
@@ -39,7 +44,7 @@ export function SongPage() {
   // an address with no desk in it leads to Tune
   const open = OPEN_DESKS[DESKS.some(d => d.id === desk) ? desk : 'tune'];
   /** What can be done now; a desk's own meaning of a command or key goes before everybody's. */
-  const actionsNow = useCallback((): Action[] => {
+  const allActions = useCallback((): Action[] => {
     const own = open.actions();
     return [
       ...own,
@@ -56,8 +61,24 @@ export function SongPage() {
       })),
       { id: 'shelf', name: 'Song shelf', keys: ['Ctrl+O'], group: 'Song', run: () => void navigate('/') },
       { id: 'commands', name: 'Command list', keys: ['Ctrl+K'], group: 'Song', run: () => setListOpen(true) },
+      {
+        id: 'help',
+        name: 'Help with this desk, and its keys',
+        keys: ['F1', '?'],
+        group: 'Song',
+        run: () => setHelpOpen(true),
+      },
+      {
+        id: 'history',
+        name: 'What was done: go back to any moment',
+        keys: ['Alt+H'],
+        group: 'Song',
+        run: () => setHistoryOpen(true),
+      },
     ];
   }, [open, navigate, songId]);
+  /** The same with the keys the user has given them. */
+  const actionsNow = useCallback(() => withOwnKeys(allActions()), [allActions]);
 
   useEffect(() => {
     const key = (e: KeyboardEvent) => {
@@ -92,7 +113,11 @@ export function SongPage() {
   return (
     <div className="grid h-full grid-cols-[212px_minmax(0,1fr)_268px] grid-rows-[48px_minmax(0,1fr)_64px] overflow-hidden max-[1100px]:grid-cols-[180px_minmax(0,1fr)_240px]">
       <div className="col-span-3 grid">
-        <TopBar onCommands={() => setListOpen(true)} />
+        <TopBar
+          onCommands={() => setListOpen(true)}
+          onHistory={() => setHistoryOpen(true)}
+          onHelp={() => setHelpOpen(true)}
+        />
       </div>
       <SidePanel />
       <main className="relative min-w-0 overflow-hidden">
@@ -110,6 +135,13 @@ export function SongPage() {
       <FieldMenu actions={actionsNow()} own={open.menu ?? []} />
       <NoteTable />
       <ImportDialog />
+      <HelpDialog
+        desk={DESKS.some(d => d.id === desk) ? desk : 'tune'}
+        actions={helpOpen ? allActions() : []}
+        open={helpOpen}
+        onClose={() => setHelpOpen(false)}
+      />
+      <HistoryList open={historyOpen} onClose={() => setHistoryOpen(false)} />
       <CommandList actions={listOpen ? actionsNow() : []} open={listOpen} onClose={() => setListOpen(false)} />
     </div>
   );

@@ -1,4 +1,4 @@
-import { Download, Moon, Redo2, Sun, Undo2 } from 'lucide-react';
+import { CircleQuestionMark, Download, History, Moon, Redo2, Sun, Undo2 } from 'lucide-react';
 import { Link, NavLink, useParams } from 'react-router';
 import { DESKS } from '../desks/desks';
 import { exportTrack } from '../exchange/delivering';
@@ -8,7 +8,13 @@ import { toggleTheme, useTheme } from './theme';
 
 const SAVED = { saved: 'saved', saving: 'saving…', failed: 'not saved' } as const;
 
-export function TopBar({ onCommands }: { onCommands: () => void }) {
+interface TopBarProps {
+  onCommands: () => void;
+  onHistory: () => void;
+  onHelp: () => void;
+}
+
+export function TopBar({ onCommands, onHistory, onHelp }: TopBarProps) {
   const { songId } = useParams();
   const session = useParts('history', 'saved', 'elsewhere');
   const song = songOf(session);
@@ -65,6 +71,14 @@ export function TopBar({ onCommands }: { onCommands: () => void }) {
         <Redo2 size={15} />
       </button>
       <button
+        className="btn icon max-[1180px]:hidden"
+        onClick={onHistory}
+        aria-label="What was done"
+        title="What was done: go back to any moment (Alt+H)"
+      >
+        <History size={15} />
+      </button>
+      <button
         className="btn icon"
         onClick={() => void exportTrack()}
         aria-label="Export the edited track"
@@ -72,6 +86,14 @@ export function TopBar({ onCommands }: { onCommands: () => void }) {
         data-testid="export"
       >
         <Download size={15} />
+      </button>
+      <button
+        className="btn icon max-[1180px]:hidden"
+        onClick={onHelp}
+        aria-label="Help"
+        title="Help with this desk, and its keys (F1 or ?)"
+      >
+        <CircleQuestionMark size={15} />
       </button>
       <button
         className="btn icon"

@@ -25,9 +25,9 @@ import {
   useSession,
   type Hear,
 } from '../open-song';
-import { setPhrases, shiftTrack } from '../commands/tracks';
+import { addEmptyTrack, setPhrases, shiftTrack } from '../commands/tracks';
 import { bounded, panBy, wholeSong, zoomPitch, zoomTime } from '../field/viewport';
-import { toggleTheme } from './theme';
+import { setTheme, toggleTheme } from './theme';
 
 /** Something that can be done: by its key, its button or from the command list. */
 export interface Action {
@@ -307,4 +307,12 @@ export const FRAME_ACTIONS: Action[] = [
     run: () => void exportTrack(),
   },
   { id: 'theme', name: 'Light or night', keys: ['Ctrl+Shift+L'], group: 'Song', run: toggleTheme },
+  {
+    id: 'theme-system',
+    name: 'Light or night as the system has it',
+    keys: [],
+    group: 'Song',
+    run: () => setTheme('system'),
+  },
+  { id: 'new-track', name: 'Add an empty track', keys: [], group: 'Song', run: addEmptyTrack },
 ];

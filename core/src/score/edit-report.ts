@@ -182,6 +182,7 @@ export function editReportCsv({ phrases }: EditReport): string {
 const escaped = (text: string): string =>
   text.replace(/[&<>"']/g, c => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', "'": '&#39;' })[c]!);
 const signed = (v: number, digits = 0): string => `${v > 0 ? '+' : v < 0 ? '−' : ''}${Math.abs(v).toFixed(digits)}`;
+const plain = (v: number): string => v.toFixed(1).replace('-', '−');
 const clock = (t: number): string => `${Math.floor(t / 60)}:${(t % 60).toFixed(1).padStart(4, '0')}`;
 
 const PICTURE = { width: 720, height: 150, margin: 26 };
@@ -241,12 +242,12 @@ export function editReportHtml(score: Score, report: EditReport): string {
     ? `<section><h2>Files</h2><table><tr><th>File</th><th>Integrated</th><th>Loudest 3 s</th><th>True peak</th></tr>${report.files
         .map(
           f =>
-            `<tr><td>${escaped(f.name)}</td><td>${f.integratedLufs.toFixed(1)} LUFS</td><td>${f.shortTermLufs.toFixed(1)} LUFS</td><td>${f.truePeakDb.toFixed(1)} dB</td></tr>`,
+            `<tr><td>${escaped(f.name)}</td><td>${plain(f.integratedLufs)} LUFS</td><td>${plain(f.shortTermLufs)} LUFS</td><td>${plain(f.truePeakDb)} dB</td></tr>`,
         )
         .join('')}</table></section>`
     : '';
   const phrase = (p: PhraseReport) =>
-    `<section><h3>${escaped(p.track)}, phrase ${p.number}: ${escaped(p.words)}</h3>` +
+    `<section><h3>${escaped(p.track)}, phrase ${p.number}${p.words ? `: ${escaped(p.words)}` : ''}</h3>` +
     `<p class="quiet">${clock(p.start)} to ${clock(p.end)}. ${p.changed} of ${counted(p.notes, 'note')} changed${
       p.changed
         ? `: ${p.meanCents.toFixed(0)} cents on the mean, at most ${signed(p.mostCents)} cents, ${signed(p.mostMs)} ms, ${signed(p.mostDb, 1)} dB`
@@ -280,7 +281,7 @@ export function editReportHtml(score: Score, report: EditReport): string {
       .filter(Boolean)
       .map(t => escaped(String(t)))
       .join(', ')}</p>` +
-    `<p>${counted(changed, 'note')} changed in ${counted(report.phrases.length, 'phrase')}${
+    `<p>${counted(changed, 'note')} changed in ${counted(report.phrases.filter(p => p.changed).length, 'phrase')}${
       remarks.length ? `; ${done} of ${counted(remarks.length, 'remark')} done` : ''
     }. As sung is dashed, as it is now is drawn out.</p>${files}${report.phrases.map(phrase).join('')}</body></html>\n`
   );
