@@ -1,4 +1,4 @@
-import { readWav } from '@essim/core';
+import { readWav, type EditReport } from '@essim/core';
 import { singPhrases } from '@essim/demo';
 import { unzipSync } from 'fflate';
 import { nudge } from '../commands/moving';
@@ -6,9 +6,20 @@ import { downloads, now, settleAll, settled, song, take, track } from '../testin
 import { allowWorkers } from '../testing-workers';
 import { openBundleFile, saveBundle, stopBundling, useBundling } from './bundles';
 import { db } from '../keeping/db';
-import { deliver, stopDelivering, useDelivering, type DeliveryKind } from './delivering';
+import {
+  bounceTrack,
+  deliver,
+  measureAll,
+  reopenBounce,
+  soundsAlike,
+  stopDelivering,
+  useDelivering,
+  useMeasured,
+  writeReport,
+  type DeliveryKind,
+} from './delivering';
 import { addPart } from '../commands/parts';
-import { closeSong, editTrack, openSong, useSession, written } from '../open-song';
+import { act, closeSong, editTrack, openSong, useSession, written } from '../open-song';
 import { addSong, listSongs } from '../keeping/songs';
 import { keepSource } from '../keeping/sources';
 import { clientOf, trackOf } from '../open-song/state';
@@ -203,5 +214,79 @@ describe('a bundle', () => {
     unwatch();
     expect(saved).toEqual([]);
     expect((await bundled()).size).toBeGreaterThan(1000);
+  });
+});
+
+describe('a bounce', () => {
+  it('is what the track sounds like as edited, to the sample, and the original opens again', async () => {
+    settleAll();
+    nudge(1, 'step');
+    const dry = async (name: string) => {
+      editTrack(now().tracks.find(t => t.name === name)!.id);
+      return soundOf(await delivered('track', { asMixed: false }));
+    };
+    const before = await dry('Lead');
+    expect(bounceTrack(now().tracks[0])).toBe(true);
+    await settled(() => now().tracks.length === 4);
+    const made = now().tracks[1];
+    expect(made).toMatchObject({ name: 'Lead bounced', bouncedFromId: now().tracks[0].id, mute: false });
+    expect(now().tracks[0].mute).toBe(true);
+    await settled(() => s().takes[made.takes[0].id]?.status === 'ready');
+    expect(same(await dry('Lead bounced'), before)).toBe(true);
+    expect(await db.facts.get(made.takes[0].sourceId)).toBeDefined();
+    expect(reopenBounce(now().tracks[1])).toBe(true);
+    expect(now().tracks.map(t => t.mute)).toEqual([false, true, false, false]);
+  });
+});
+const soundOf = ({ bytes }: { bytes: Uint8Array }): Float32Array => readWav(bytes).channels[0];
+
+describe('before anything is written', () => {
+  it('loudness and true peak of the mix and every stem are measured; a change of the mix makes them old', async () => {
+    expect(await measureAll({ format: 'int24', asMixed: true })).toBe(true);
+    expect(saved).toHaveLength(0);
+    const measured = useMeasured.getState()!;
+    expect(measured.files.map(f => f.name)).toEqual([
+      expect.stringContaining('mix.wav'),
+      'Lead.wav',
+      'Double.wav',
+      'Piano.wav',
+    ]);
+    for (const f of measured.files) {
+      expect(f.integratedLufs).toBeGreaterThan(-60);
+      expect(f.truePeakDb).toBeGreaterThanOrEqual(f.peakDb - 0.01);
+      expect(f.shortTermLufs).toBeGreaterThanOrEqual(f.integratedLufs - 6);
+    }
+    expect(soundsAlike(measured.of, now())).toBe(true);
+    act('master', { levelDb: -6 });
+    expect(soundsAlike(measured.of, now())).toBe(false);
+    await measureAll({ format: 'int24', asMixed: true });
+    const again = useMeasured.getState()!;
+    expect(again.files[0].integratedLufs).toBeCloseTo(measured.files[0].integratedLufs - 6, 1);
+  });
+
+  it('a report of what was done is a page, a table and data', async () => {
+    settleAll();
+    nudge(1, 'step');
+    await writeReport({ format: 'int24', asMixed: true });
+    await settled(() => saved.length > 0);
+    const files = unzipSync(saved[0].bytes);
+    expect(Object.keys(files)).toEqual(['report.html', 'report.csv', 'report.json']);
+    const report = JSON.parse(new TextDecoder().decode(files['report.json'])) as EditReport;
+    expect(report.files).toHaveLength(4);
+    expect(report.phrases.filter(p => p.track === 'Lead').reduce((n, p) => n + p.changed, 0)).toBeGreaterThan(0);
+    expect(report.phrases.filter(p => p.track === 'Double').every(p => p.changed === 0)).toBe(true);
+  });
+
+  it('FLAC takes no float, and names follow a pattern', async () => {
+    await deliver({ kind: 'mix', format: 'float32', container: 'flac', asMixed: true });
+    expect(saved).toHaveLength(0);
+    const { bytes } = await delivered('stems', {
+      format: 'int16',
+      container: 'flac',
+      pattern: '{number} {song} {track}',
+    });
+    const names = Object.keys(unzipSync(bytes));
+    expect(names[0]).toMatch(/^01 .* Lead\.flac$/);
+    expect(names).toHaveLength(3);
   });
 });

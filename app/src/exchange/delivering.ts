@@ -41,7 +41,7 @@ import {
   viewOf,
   type SessionState,
 } from '../open-song';
-import { countingEditsOf, surroundingsNow } from '../open-song/planning';
+import { allPlanned, countingEditsOf, surroundingsNow } from '../open-song/planning';
 
 /** What leaves the program: a track, all stems, the mix. Everything begins at the song's zero and is as long as the song. */
 
@@ -352,6 +352,7 @@ export async function writeReport(options: Omit<DeliveryOptions, 'kind'>): Promi
   const measured = useMeasured.getState();
   if (!(measured && measured.files.length > 1 && soundsAlike(measured.of, song)) && !(await measureAll(options)))
     return;
+  await allPlanned();
   const s = useSession.getState();
   if (songOf(s)?.id !== song.id) return;
   const score = scoreOf(s);

@@ -32,7 +32,16 @@ export const surroundingsNow = (s: SessionState, track: Track, take: Take): Take
 
 /** What each take was planned with last; the same again is not planned again. */
 const planned = new Map<string, { client: object; edits: Edits; around: TakeSurroundings | null }>();
-export const forgetPlans = (): void => planned.clear();
+/** Takes whose plan is on its way. */
+const awaited = new Set<string>();
+export function forgetPlans(): void {
+  planned.clear();
+  awaited.clear();
+}
+/** Waits until what is shown of every take is what its edits make of it. */
+export async function allPlanned(): Promise<void> {
+  while (awaited.size) await new Promise(r => setTimeout(r, 20));
+}
 
 /** Plans and renders a take again after something about it changed. @param anew its worker has another reading of it */
 export function replan(takeId: string, anew = false): void {
@@ -46,11 +55,17 @@ export function replan(takeId: string, anew = false): void {
   const last = planned.get(takeId);
   if (!anew && last?.client === client && last.edits === edits && last.around === around) return;
   planned.set(takeId, { client, edits, around });
+  awaited.add(takeId);
   client.plan(
     edits,
     around,
-    result => adoptPlan(track.id, takeId, result),
+    result => {
+      // another may be on its way already
+      if (planned.get(takeId)?.edits === edits) awaited.delete(takeId);
+      adoptPlan(track.id, takeId, result);
+    },
     error => {
+      awaited.delete(takeId);
       planned.delete(takeId);
       toast.error(`${take.name} could not be planned: ${error instanceof Error ? error.message : String(error)}.`, {
         id: 'plan',

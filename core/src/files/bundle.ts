@@ -119,7 +119,6 @@ export function bitsOf(channels: readonly Float32Array[]): 16 | 24 | null {
   return null;
 }
 
-
 /**
  * Writes a bundle, recording by recording.
  * @param load a recording by its id; one that is packed already is taken as it is @param midi MIDI files by name @param onProgress may throw to stop

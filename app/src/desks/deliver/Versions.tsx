@@ -18,7 +18,10 @@ export function Versions() {
   const [name, setName] = useState('');
   const versions = session.history?.song.versions ?? [];
   const keep = () => {
-    if (keepVersion(name.trim() || nextVersionName())) setName('');
+    if (!keepVersion(name.trim() || nextVersionName())) return;
+    setName('');
+    // keys belong to the desk again
+    if (document.activeElement instanceof HTMLElement) document.activeElement.blur();
   };
   return (
     <section aria-label="Versions">
