@@ -189,6 +189,7 @@ describe('delivering, everywhere', () => {
     await visit.page.click('[data-testid=empty-song]');
     await visit.until('there is an empty track', async () => (await visit.text('body')).includes('No takes yet'));
     await visit.press('r');
+    await visit.page.waitForSelector('select[aria-label="Microphone"]');
     await visit.page.select('select[aria-label="Microphone"]', 'simulated');
     await visit.page.click('[data-testid=record]');
     await visit.until(

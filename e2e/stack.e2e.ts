@@ -277,7 +277,9 @@ describe('a stack: from raw takes to finished stems', () => {
       [...list[1].querySelectorAll('button')].find(b => b.textContent === 'Sing it')!.click(),
     );
     await visit.page.waitForSelector('[data-testid="track-Middle line"]');
+    await visit.until('Gather is there', async () => (await visit.text('main')).includes('Takes for Middle line'));
     await visit.press('r');
+    await visit.page.waitForSelector('select[aria-label="Microphone"]');
     await visit.page.select('select[aria-label="Microphone"]', 'simulated');
     expect(
       await visit.page.$$eval('[aria-label="In the headphones"] [aria-pressed=true]', list =>

@@ -41,6 +41,7 @@ import {
   scoreVoiceSpeed,
   subjects,
 } from './voice';
+import { fuzz, readers } from './fuzz';
 import { scoreUnpick } from './unpick';
 import { scoreWobble } from './wobble';
 import { seconds, table, yardstick } from './yardstick';
@@ -82,6 +83,24 @@ if (process.argv[2] === 'tuning') {
 if (process.argv[2] === 'time-tone') {
   await tellTimeAndTone();
   process.exit(0);
+}
+
+// `npm run bench -- fuzz [inputs]` damages what every reader reads; a million inputs take a quarter of an hour
+if (process.argv[2] === 'fuzz') {
+  const list = await readers();
+  const count = Math.ceil(Number(process.argv[3] ?? 1e5) / list.length);
+  const seed = Date.now() % 1e6;
+  const begun = performance.now();
+  const faults = await fuzz(list, count, seed);
+  const seconds = (performance.now() - begun) / 1000;
+  console.log(
+    `${count * list.length} inputs, seed ${seed}, ${seconds.toFixed(0)} s, at most ${Math.round(process.resourceUsage().maxRSS / 1024)} MB`,
+  );
+  table(
+    'What went wrong',
+    faults.length ? faults.map(f => ({ reader: f.reader, why: f.why, bytes: f.bytes.length })) : [{ nothing: '-' }],
+  );
+  process.exit(faults.length ? 1 : 0);
 }
 
 // `npm run bench -- unpick` takes recorded chords apart

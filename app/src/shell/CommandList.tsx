@@ -11,11 +11,20 @@ import { useState } from 'react';
 import type { Action } from './commands';
 import { shown } from './keys';
 
+interface CommandListProps {
+  actions: Action[];
+  /** Of other desks: found by searching only. */
+  elsewhere: Action[];
+  open: boolean;
+  onClose: () => void;
+}
+
 /** Every action, searchable, with its key. */
-export function CommandList({ actions, open, onClose }: { actions: Action[]; open: boolean; onClose: () => void }) {
+export function CommandList({ actions, elsewhere, open, onClose }: CommandListProps) {
   const [query, setQuery] = useState('');
   const words = query.toLowerCase().split(/\s+/).filter(Boolean);
-  const found = actions.filter(a => words.every(w => `${a.name} ${a.group}`.toLowerCase().includes(w)));
+  const all = words.length ? [...actions, ...elsewhere] : actions;
+  const found = all.filter(a => words.every(w => `${a.name} ${a.group}`.toLowerCase().includes(w)));
   const close = () => {
     setQuery('');
     onClose();

@@ -18,6 +18,7 @@ import { Progress } from './Progress';
 import { withOwnKeys } from './shortcuts';
 import { SidePanel } from './SidePanel';
 import { TopBar } from './TopBar';
+import { TRACK_ACTIONS } from './track-actions';
 import { Transport } from './Transport';
 
 /** A song at one of its desks: the frame that is the same everywhere, and the desk in its middle. */
@@ -52,6 +53,7 @@ export function SongPage() {
       ...(open.showsNotes ? [...READING_ACTIONS, ...MOVING_ACTIONS] : []).filter(a => !own.some(o => o.id === a.id)),
       ...CHOOSING_ACTIONS,
       ...FRAME_ACTIONS,
+      ...TRACK_ACTIONS,
       ...DESKS.map((d, i): Action => ({
         id: `desk-${d.id}`,
         name: `${d.name} desk`,
@@ -79,6 +81,29 @@ export function SongPage() {
   }, [open, navigate, songId]);
   /** The same with the keys the user has given them. */
   const actionsNow = useCallback(() => withOwnKeys(allActions()), [allActions]);
+
+  /** What other desks do, for the list alone: it goes there first. */
+  const actionsElsewhere = useCallback((): Action[] => {
+    const here = new Set(allActions().map(a => a.id));
+    return DESKS.filter(d => OPEN_DESKS[d.id] !== open).flatMap(d =>
+      OPEN_DESKS[d.id].actions().flatMap((a): Action[] =>
+        here.has(a.id)
+          ? []
+          : [
+              {
+                ...a,
+                id: `${d.id} ${a.id}`,
+                keys: [],
+                group: d.name,
+                run: () => {
+                  void navigate(`/song/${songId}/${d.id}`);
+                  setTimeout(a.run, 150);
+                },
+              },
+            ],
+      ),
+    );
+  }, [allActions, navigate, open, songId]);
 
   useEffect(() => {
     const key = (e: KeyboardEvent) => {
@@ -142,7 +167,12 @@ export function SongPage() {
         onClose={() => setHelpOpen(false)}
       />
       <HistoryList open={historyOpen} onClose={() => setHistoryOpen(false)} />
-      <CommandList actions={listOpen ? actionsNow() : []} open={listOpen} onClose={() => setListOpen(false)} />
+      <CommandList
+        actions={listOpen ? actionsNow() : []}
+        elsewhere={listOpen ? actionsElsewhere() : []}
+        open={listOpen}
+        onClose={() => setListOpen(false)}
+      />
     </div>
   );
 }

@@ -25,7 +25,7 @@ import {
   useSession,
   type Hear,
 } from '../open-song';
-import { addEmptyTrack, setPhrases, shiftTrack } from '../commands/tracks';
+import { setPhrases, shiftTrack } from '../commands/tracks';
 import { bounded, panBy, wholeSong, zoomPitch, zoomTime } from '../field/viewport';
 import { setTheme, toggleTheme } from './theme';
 
@@ -314,5 +314,4 @@ export const FRAME_ACTIONS: Action[] = [
     group: 'Song',
     run: () => setTheme('system'),
   },
-  { id: 'new-track', name: 'Add an empty track', keys: [], group: 'Song', run: addEmptyTrack },
 ];

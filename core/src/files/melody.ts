@@ -1,5 +1,6 @@
 import * as packaged from '@tonejs/midi';
 import type { Midi, Seconds } from '../units';
+import { midiFault } from './midi-check';
 
 // the package is CommonJS: bundlers show its names, Node shows them under default
 const MidiFile = packaged.Midi ?? (packaged as unknown as { default: typeof packaged }).default.Midi;
@@ -12,6 +13,8 @@ export interface GuideNote {
 
 function midiFile(bytes: Uint8Array): packaged.Midi {
   if (String.fromCharCode(...bytes.subarray(0, 4)) !== 'MThd') throw new Error('it is not a MIDI file');
+  const fault = midiFault(bytes);
+  if (fault) throw new Error(`this MIDI file is damaged: ${fault}`);
   try {
     return new MidiFile(bytes);
   } catch {

@@ -1,5 +1,5 @@
 import { median, partName, usualCompasses, type PartLine, type Track } from '@essim/core';
-import { addPart, makeParts, sourceForParts } from '../../commands/parts';
+import { addPart, drawAgain, makeParts, sourceForParts } from '../../commands/parts';
 import { act, currentScope, editTrackOf, useSession, viewOf } from '../../open-song';
 import {
   joinUnpicked,
@@ -133,6 +133,16 @@ export const PARTS_ACTIONS: Action[] = [
     },
   },
   ...UNPICKED_ACTIONS,
+  {
+    id: 'scatter-again',
+    name: 'Draw the scatter of the edited part again',
+    keys: [],
+    group: 'Parts',
+    run: () => {
+      const part = editTrackOf(state());
+      if (part?.part) drawAgain(part);
+    },
+  },
   { id: 'made-double', name: 'Make a double', keys: ['Alt+D'], group: 'Parts', run: () => makeDouble(0) },
   ...QUICK.map(({ line, key }) => ({
     id: `part-${line.by}-${line.amount}`,
