@@ -130,19 +130,24 @@ function Page({ desk, actions, onClose }: Omit<HelpProps, 'open'>) {
 function KeyOf({ action, all, changed }: { action: Action; all: readonly Action[]; changed: boolean }) {
   const [waiting, setWaiting] = useState(false);
   const [conflict, setConflict] = useState<{ key: string; owner: string } | null>(null);
-  const given = (key: string) => {
-    giveKey(action.id, key);
+  const button = useRef<HTMLButtonElement>(null);
+  const settled = () => {
     setConflict(null);
     setWaiting(false);
+    requestAnimationFrame(() => button.current?.focus());
+  };
+  const given = (key: string) => {
+    giveKey(action.id, key);
+    settled();
   };
   if (conflict)
     return (
       <span className="flex items-center gap-1.5 text-[11.5px] text-amber" role="alert">
         {shown(conflict.key)} is “{conflict.owner}”
-        <button className="pill" onClick={() => given(conflict.key)}>
+        <button className="pill" autoFocus onClick={() => given(conflict.key)}>
           Take it
         </button>
-        <button className="pill" onClick={() => setConflict(null)}>
+        <button className="pill" onClick={settled}>
           Leave it
         </button>
       </span>
@@ -155,6 +160,7 @@ function KeyOf({ action, all, changed }: { action: Action; all: readonly Action[
         </button>
       )}
       <button
+        ref={button}
         className={`min-w-14 rounded border px-1.5 py-0.5 text-center text-[11.5px] ${waiting ? 'border-teal text-teal' : 'border-rule text-ink-2'}`}
         aria-label={`Key of ${action.name}: ${action.keys.map(shown).join(' or ') || 'none'}`}
         onClick={() => setWaiting(true)}

@@ -109,6 +109,8 @@ export function SongPage() {
     const key = (e: KeyboardEvent) => {
       const target = e.target as HTMLElement;
       if (e.defaultPrevented || target.closest('[role="dialog"], [role="listbox"]')) return;
+      // focus may be lost from an open dialog; keys are still its own
+      if (document.querySelector('[role="dialog"][aria-modal="true"]')) return;
       if (isTyping(e)) return;
       const name = pressed(e);
       // a fader keeps its own arrows; Space always plays, a focused button is pressed with Enter
