@@ -119,6 +119,29 @@ export async function scoreTime(of: string, { samples, truth }: Performance): Pr
   const made = await bench.make([{ do: 'quantise', on: { tracks: 'Lead' }, with: { grid: '1/16' } }]);
   const before = shownNotes(bench);
   quantised.push(...heads(made, i => made.notes[i].start - before[i].start, plain));
+  // phrases a seventh longer: each consonant goes with the vowel after it
+  const stretched: number[] = [];
+  for (let i = 0; i + 4 < notes.length; i += 5) {
+    const [first, last] = [notes[i], notes[i + 3]];
+    const longer = await bench
+      .make([
+        {
+          do: 'stretch',
+          on: { tracks: 'Lead', notes: { index: [0, 1, 2, 3].map(k => i + k) } },
+          with: { end: first.start + (last.end - first.start) * 1.15 },
+        },
+      ])
+      .catch(() => null);
+    const inner = plain.filter(({ i: k }) => k > i && k < i + 4);
+    if (longer) stretched.push(...heads(longer, k => longer.notes[k].start - before[k].start, inner));
+  }
+  rows.push({
+    of,
+    what: 'phrases stretched',
+    notes: stretched.length,
+    'median ms': stretched.length ? median(stretched) : NaN,
+    '95 %': stretched.length ? quantile(stretched, 0.95) : NaN,
+  });
   rows.push({ of, what: 'moved by 40 ms', notes: off.length, 'median ms': median(off), '95 %': quantile(off, 0.95) });
   rows.push({
     of,

@@ -13,7 +13,11 @@ export function TakeName({ track, take }: { track: Track; take: Take }) {
         className="block w-full truncate text-left font-semibold"
         title={`${take.name}: double-click to rename`}
         onDoubleClick={() => setEditing(true)}
-        onKeyDown={e => e.key === 'F2' && setEditing(true)}
+        onKeyDown={e => {
+          if (e.key !== 'F2') return;
+          e.preventDefault();
+          setEditing(true);
+        }}
       >
         {takeLabel(track, take)}
       </button>
