@@ -22,6 +22,7 @@ import {
   writeWav,
   writtenSong,
   type SampleFormat,
+  type Song,
   type Track,
 } from '@essim/core';
 import { UserError, writeAll, type Output } from './files';
@@ -73,10 +74,11 @@ export async function exportCommand(path: string, options: ExportOptions): Promi
 /** What was done, and how loud what is delivered is: the mix and every stem. */
 async function reported(opened: OpenedSong, options: ExportOptions): Promise<{ name: string; data: string }[]> {
   const { song, listener } = opened;
-  const sounds = [
-    ...(await rendered(opened, { ...options, what: 'mix' })),
-    ...(await rendered(opened, { ...options, what: 'stems' })),
-  ];
+  const stems = await rendered(opened, { ...options, what: 'stems' });
+  // together they are the mix
+  const mix = [0, 1].map(() => new Float32Array(stems[0].channels[0].length));
+  for (const stem of stems) addToMix(mix, stem.channels);
+  const sounds = [{ name: mixName(song, options), channels: mix }, ...stems];
   const files = sounds.map(f => ({ name: f.name, ...programmeOf(f.channels, song.sampleRate) }));
   const { score } = await listener.planned(song, song.tracks.filter(isVocal));
   const report = editReport(score, files);
@@ -149,8 +151,7 @@ async function rendered({ song, listener, path }: OpenedSong, options: ExportOpt
       });
   }
   const base = tidyFileName(song.name) || 'Song';
-  if (what === 'mix')
-    sounds.push({ name: `${tidyFileName(song.name, 'mix')}.${format}`, channels: mix.map(c => c.subarray(...cut)) });
+  if (what === 'mix') sounds.push({ name: mixName(song, options), channels: mix.map(c => c.subarray(...cut)) });
   for (const { track, channels } of fronts)
     sounds.push({
       name: `${base}, ${tidyFileName(track.name) || 'voice'} in front.${format}`,
@@ -158,6 +159,8 @@ async function rendered({ song, listener, path }: OpenedSong, options: ExportOpt
     });
   return sounds;
 }
+
+const mixName = (song: Song, { format }: ExportOptions): string => `${tidyFileName(song.name, 'mix')}.${format}`;
 
 const isLinked = (track: Track): boolean => track.takes.some(t => t.channels === 'linked');
 

@@ -2,7 +2,7 @@ import type { Likeness, Track } from '@essim/core';
 import * as Comlink from 'comlink';
 import { useEffect, useState } from 'react';
 import { withAligner } from '../jobs/align-client';
-import { renderedTrack } from '../exchange/delivering';
+import { renderedTrack } from '../exchange/rendering';
 import { songOf, useSession, viewOf } from '../open-song';
 
 /** How long nothing may change before it is measured, ms. */

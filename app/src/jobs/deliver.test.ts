@@ -38,7 +38,6 @@ const asked = (fields: Partial<DeliveryJob> = {}): DeliveryJob => ({
   dither: false,
   as: 'mix',
   stamped: false,
-  measured: false,
   ...fields,
 });
 const job = (format: DeliveryFormat, stems = false, dither = false) =>
@@ -163,12 +162,13 @@ describe('how it is asked for', () => {
   });
 
   test('only measured, nothing is written; loudness and true peak are told of every file', async () => {
-    const measuring = new DeliverJob(asked({ as: 'stems', measured: true }));
-    await measuring.add(track('a', [x]));
-    await measuring.add(track('b', [x.map(v => v / 2)]));
-    const { bytes, files } = await measuring.finish('');
+    const measuring = new DeliverJob(asked({ as: 'measures' }));
+    await measuring.add(track('a', [x], { inMix: [0.5, 0.5] }));
+    await measuring.add(track('b', [x.map(v => v / 2)], { inMix: [0.5, 0.5] }));
+    const { bytes, files } = await measuring.finish('mix.wav');
     expect(bytes).toBeNull();
-    expect(files.map(f => f.name)).toEqual(['a.wav', 'b.wav']);
+    expect(files.map(f => f.name)).toEqual(['a.wav', 'b.wav', 'mix.wav']);
+    expect(files[2].integratedLufs - files[0].integratedLufs).toBeCloseTo(20 * Math.log10(0.75) + 3.01, 1);
     expect(files[0].integratedLufs - files[1].integratedLufs).toBeCloseTo(6.02, 1);
     expect(files[0].truePeakDb).toBeCloseTo(20 * Math.log10(0.3), 0);
     expect(files[0].truePeakDb).toBeGreaterThanOrEqual(files[0].peakDb - 0.01);

@@ -20,8 +20,13 @@ export interface Delivered {
   file: string;
   clips: Clip[];
   sources: [string, Float32Array[]][];
-  /** Of left and right. */
+  /** Of left and right in its file; in a mix for practising, behind the others. */
   gains: [number, number];
+  /** Its file holds it as it is, two microphones side by side. */
+  dry?: boolean;
+  /** Of left and right in the mix, where that is another thing. */
+  inMix?: [number, number];
+  /** Two microphones of one singer: heard together in the middle. */
   linked: boolean;
 }
 
@@ -38,8 +43,8 @@ export interface Delivery {
   files: DeliveredFile[];
 }
 
-/** All tracks as stems in a zip; their mix; or mixes with each voice in front of the others, in a zip. */
-export type DeliveredAs = 'stems' | 'mix' | 'practice';
+/** All tracks as stems in a zip; their mix; mixes with each voice in front of the others, in a zip; or stems and mix only measured. */
+export type DeliveredAs = 'stems' | 'mix' | 'practice' | 'measures';
 
 export interface DeliveryJob {
   sampleRate: number;
@@ -54,8 +59,6 @@ export interface DeliveryJob {
   as: DeliveredAs;
   /** Files say where in the song they begin (EBU Tech 3285). */
   stamped: boolean;
-  /** Nothing is written, only measured. */
-  measured: boolean;
 }
 
 const BITS: Record<DeliveryFormat, number> = { int16: 16, int24: 24, float32: 32 };
@@ -69,7 +72,7 @@ export class DeliverJob {
 
   constructor(private readonly asked: DeliveryJob) {
     this.zip =
-      asked.as !== 'mix' && !asked.measured
+      asked.as === 'stems' || asked.as === 'practice'
         ? new Zip((error, chunk) => {
             if (error) throw error;
             this.chunks.push(chunk as Uint8Array<ArrayBuffer>);
@@ -77,11 +80,11 @@ export class DeliverJob {
         : null;
   }
 
-  /** Adds a track to the zip or to the mix. */
+  /** Adds a track to the zip, to the mix, or to both. */
   async add(track: Delivered): Promise<void> {
-    const placed = this.placed(track, track.gains);
-    if (this.asked.as !== 'stems') addToMix((this.mix ??= this.silence()), placed);
-    else await this.entry(track.file, placed);
+    const { as } = this.asked;
+    if (as === 'stems' || as === 'measures') await this.entry(track.file, this.placed(track, track.gains, track.dry));
+    if (as !== 'stems') addToMix((this.mix ??= this.silence()), this.placed(track, track.inMix ?? track.gains));
   }
 
   /** Adds the mix of all that were added, one of them with other gains, to the zip. @param track as it was added */
@@ -100,9 +103,9 @@ export class DeliverJob {
     return [new Float32Array(length), new Float32Array(length)];
   }
 
-  private placed({ clips, sources, linked }: Delivered, gains: [number, number]): Float32Array[] {
+  private placed({ clips, sources, linked }: Delivered, gains: [number, number], dry = false): Float32Array[] {
     const joined = composeClips(clips, new Map(sources), this.asked.sampleRate, this.asked.length);
-    return placedInMix(joined, gains, linked);
+    return placedInMix(joined, gains, linked && !dry);
   }
 
   private async entry(file: string, channels: Float32Array[]): Promise<void> {
@@ -115,14 +118,15 @@ export class DeliverJob {
 
   /** @param file name of the mix */
   async finish(file: string): Promise<Delivery> {
-    if (this.asked.as === 'mix') return this.one(file, this.mix ?? this.silence());
+    const { as } = this.asked;
+    if (as === 'mix' || as === 'measures') return this.one(file, this.mix ?? this.silence());
     this.zip?.end();
-    return { bytes: this.zip && new Blob(this.chunks, { type: 'application/zip' }), files: this.files };
+    return { bytes: new Blob(this.chunks, { type: 'application/zip' }), files: this.files };
   }
 
   /** One track on its own. */
   single(track: Delivered): Promise<Delivery> {
-    return this.one(track.file, this.placed(track, track.gains));
+    return this.one(track.file, this.placed(track, track.gains, track.dry));
   }
 
   private async one(file: string, channels: Float32Array[]): Promise<Delivery> {
@@ -132,12 +136,12 @@ export class DeliverJob {
   }
 
   private async written(name: string, whole: Float32Array[]): Promise<Uint8Array<ArrayBuffer> | null> {
-    const { from, to, format, sampleRate, dither, container, stamped, measured } = this.asked;
+    const { from, to, format, sampleRate, dither, container, stamped, as } = this.asked;
     const channels = whole.map(c => c.subarray(from, to));
     let peak = 0;
     for (const c of channels) for (let i = 0; i < c.length; i++) if (Math.abs(c[i]) > peak) peak = Math.abs(c[i]);
     this.files.push({ name, peakDb: 20 * Math.log10(peak + 1e-9), ...programmeOf(channels, sampleRate) });
-    if (measured) return null;
+    if (as === 'measures') return null;
     const options = { format, dither, ...(stamped ? { timeReference: from } : {}) };
     const wav = writeWav({ sampleRate, channels }, options) as Uint8Array<ArrayBuffer>;
     if (container === 'wav') return wav;

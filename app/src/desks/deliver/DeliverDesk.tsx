@@ -1,7 +1,7 @@
 import { soundsInMix, type Track } from '@essim/core';
 import { useEffect, useMemo, useRef } from 'react';
 import { trackColour } from '../../field/palette';
-import { bounceTrack, reopenBounce } from '../../exchange/delivering';
+import { bounceTrack, reopenBounce } from '../../exchange/bouncing';
 import { Faders } from '../../shell/Fader';
 import { LevelAndPan } from '../../shell/LevelAndPan';
 import { eachFrame, TrackMeter } from '../../shell/meters';

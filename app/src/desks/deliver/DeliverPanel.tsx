@@ -2,26 +2,20 @@ import { isVocal, NAME_FIELDS, soundsInMix, stemNames, USUAL_PATTERN } from '@es
 import type { DeliveryFormat } from '../../jobs/deliver';
 import { Progress } from '../../shell/Progress';
 import { saveBundle, stopBundling, useBundling } from '../../exchange/bundles';
-import {
-  deliver,
-  FORMAT_NAMES,
-  stopDelivering,
-  useDelivering,
-  writeDown,
-  writeReport,
-  type DeliveryKind,
-} from '../../exchange/delivering';
+import { deliver, FORMAT_NAMES, stopDelivering, useDelivering, type DeliveryKind } from '../../exchange/delivering';
+import { writeDown, writeReport } from '../../exchange/writing';
 import { editTrackOf, loopSpan, songOf, useParts, useSession } from '../../open-song';
 import { Measured } from './Measured';
 import { chosenDelivery, useDeliver } from './state';
 import { Versions } from './Versions';
 import { FirstSteps } from '../FirstSteps';
 
-const NAMES: Record<DeliveryKind, string> = {
-  stems: 'stems',
-  mix: 'the mix',
-  track: 'the track',
-  practice: 'practice mixes',
+const RUNNING: Record<DeliveryKind, string> = {
+  stems: 'Writing stems',
+  mix: 'Writing the mix',
+  track: 'Writing the track',
+  practice: 'Writing practice mixes',
+  measures: 'Measuring the mix and the stems',
 };
 
 /** What is handed over, and in which form. */
@@ -52,7 +46,7 @@ export function DeliverPanel() {
       <Format />
       {running ? (
         <Progress
-          title={`Writing ${NAMES[running.kind]}`}
+          title={RUNNING[running.kind]}
           detail={`${running.name}, ${running.done + 1} of ${running.of}`}
           share={running.done / running.of}
           onStop={stopDelivering}

@@ -1,12 +1,12 @@
 import { soundsInMix } from '@essim/core';
-import { dbText, lufsText, measureAll, soundsAlike, useDelivering, useMeasured } from '../../exchange/delivering';
+import { dbText, lufsText, measure, soundsAlike, useDelivering, useMeasured } from '../../exchange/delivering';
 import { songOf, useParts } from '../../open-song';
 import { chosenDelivery } from './state';
 
 /** Over this a converter or a codec may clip, dB true peak. */
 export const CEILING_DB = -1;
 
-export const measureNow = (): Promise<boolean> => measureAll(chosenDelivery());
+export const measureNow = (): Promise<boolean> => measure(chosenDelivery());
 
 /** Loudness and true peak of every file, before it is written. */
 export function Measured() {

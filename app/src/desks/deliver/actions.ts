@@ -1,6 +1,8 @@
 import type { Action } from '../../shell/commands';
 import { saveBundle } from '../../exchange/bundles';
-import { bounceTrack, deliver, writeDown, writeReport } from '../../exchange/delivering';
+import { bounceTrack } from '../../exchange/bouncing';
+import { deliver } from '../../exchange/delivering';
+import { writeDown, writeReport } from '../../exchange/writing';
 import { hearNextVersion, keepVersion, nextVersionName } from '../../commands/versions';
 import { editTrackOf, useSession } from '../../open-song';
 import { measureNow } from './Measured';

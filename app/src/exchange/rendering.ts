@@ -1,0 +1,83 @@
+import { placedClips, type PlacedClip, type Track } from '@essim/core';
+import { clientOf, isVocal, opened, songOf, useSession, viewOf } from '../open-song';
+import { countingEditsOf, surroundingsNow } from '../open-song/planning';
+
+/** Tracks of the open song as they sound, whole: for what leaves the program, and for what compares them. */
+
+/** A take as edited. One that came into the comp a moment ago is waited for. @throws when it cannot be had */
+async function renderedTake(track: Track, takeId: string): Promise<Float32Array[]> {
+  const take = track.takes.find(t => t.id === takeId)!;
+  const song = opened();
+  for (;;) {
+    if (!song || opened() !== song) throw new Error('the song was closed');
+    const client = clientOf(takeId);
+    if (client?.prepared) {
+      const s = useSession.getState();
+      return client.render(countingEditsOf(s, track, take), surroundingsNow(s, track, take));
+    }
+    const status = useSession.getState().takes[takeId]?.status;
+    const given = status === 'failed' || status === 'stopped';
+    if (given && Object.keys(take.edits).length) throw new Error(`${take.name} has edits and is not read`);
+    const sound = song.sounds.get(takeId);
+    if (sound && (given || !isVocal(track))) return sound.sung;
+    if (given) throw new Error(`${take.name} could not be loaded`);
+    await new Promise(r => setTimeout(r, 50));
+  }
+}
+
+/** A track's takes as edited, with where they lie. */
+export interface RenderedTrack {
+  clips: PlainClip[];
+  sources: [string, Float32Array[]][];
+  /** Where its last sample lies, song samples. */
+  length: number;
+}
+type PlainClip = Omit<PlacedClip, 'place'>;
+
+/** A track's comp of whole takes as edited. @throws when something of it cannot be had */
+export async function renderedTrack(track: Track): Promise<RenderedTrack> {
+  const song = songOf(useSession.getState())!;
+  const { sampleRate } = song;
+  const placed = placedClips(song, track);
+  const ids = [...new Set(placed.map(c => c.takeId))];
+  const sources = await Promise.all(
+    ids.map(async (id): Promise<[string, Float32Array[]]> => [id, await renderedTake(track, id)]),
+  );
+  const lengths = new Map(sources.map(([id, [c]]) => [id, c.length]));
+  const clips = placed.map(({ place: _, ...c }) => c);
+  const ends = clips.map(c => Math.min(c.to * sampleRate, Math.round(c.shift * sampleRate) + lengths.get(c.takeId)!));
+  return { clips, sources, length: Math.max(1, ...ends.map(Math.ceil)) };
+}
+
+/**
+ * Length of the song as it is delivered, samples: the last sample of any recording. The same for all that is delivered, so every
+ * recording is waited for. @throws when one cannot be had
+ */
+export async function songLength(tracks: readonly Track[], stopped: () => boolean = () => false): Promise<number> {
+  const song = songOf(useSession.getState())!;
+  const open = opened();
+  let last = 1;
+  for (const track of tracks)
+    for (const c of placedClips(song, track)) {
+      while (!open?.sounds.has(c.takeId)) {
+        if (stopped() || !open || opened() !== open) throw new Error('stopped');
+        if (useSession.getState().takes[c.takeId]?.status === 'failed')
+          throw new Error(`${track.name} could not be loaded`);
+        await new Promise(r => setTimeout(r, 50));
+      }
+      const x = open.sounds.get(c.takeId)?.sung[0];
+      if (!x) continue;
+      // a word may be held on past the end of its recording
+      const end = Math.max(c.shift + x.length / song.sampleRate, c.place.toSong(x.length / song.sampleRate));
+      last = Math.max(last, Math.min(c.to * song.sampleRate, Math.round(end * song.sampleRate)));
+    }
+  return Math.ceil(last);
+}
+
+/** What cannot be delivered yet, in words; null when nothing is in the way. */
+export function notReady(tracks: readonly Track[]): string | null {
+  const s = useSession.getState();
+  const waiting = tracks.find(t => isVocal(t) && (viewOf(s, t.id).status === 'reading' || viewOf(s, t.id).partial));
+  if (waiting) return `${waiting.name} is still being read.`;
+  return tracks.length ? null : 'There is nothing to deliver yet.';
+}
