@@ -44,17 +44,29 @@ export function kWeight(hz: Hertz): Decibels {
 const OFFSET: Decibels = -0.691;
 const LEAST = 1e-12;
 
-/** Mean squares of K-weighted blocks of so many samples, all channels together; what is left at the end is a block of its own length. */
-export function weightedPower(channels: readonly Float32Array[], rate: Hertz, step: number): Float64Array {
-  const length = channels[0]?.length ?? 0;
-  const out = new Float64Array(Math.ceil(length / step));
+/** K-weighted power as loudness; silence is -Infinity. */
+export const lufs = (power: number): number => (power > 0 ? OFFSET + 10 * Math.log10(power) : -Infinity);
+
+/**
+ * Sums of the squares of K-weighted blocks, all channels together.
+ * @param step samples a block, may be a fraction @param blocks how many; what lies beyond is left out
+ */
+export function weightedSquares(
+  channels: readonly Float32Array[],
+  rate: Hertz,
+  step: number,
+  blocks: number,
+): Float64Array {
+  const out = new Float64Array(blocks);
   const [shelf, pass] = weighting(rate);
   const [[b0, b1, b2], [a1, a2], [c1, c2]] = [shelf.b, shelf.a, pass.a];
   for (const x of channels) {
     let [p, q, r, s] = [0, 0, 0, 0];
-    for (let k = 0; k < out.length; k++) {
+    let i = 0;
+    for (let k = 0; k < blocks; k++) {
+      const end = Math.min(x.length, Math.ceil((k + 1) * step));
       let sum = 0;
-      for (let i = k * step; i < Math.min(length, (k + 1) * step); i++) {
+      for (; i < end; i++) {
         const u = x[i];
         const v = b0 * u + p;
         p = b1 * u - a1 * v + q;
@@ -68,7 +80,7 @@ export function weightedPower(channels: readonly Float32Array[], rate: Hertz, st
       out[k] += sum;
     }
   }
-  return out.map((s, k) => s / Math.min(step, length - k * step));
+  return out;
 }
 
 /**
@@ -82,25 +94,11 @@ export function frameLoudness(
   frames: number,
 ): Float32Array {
   const step = hop * rate;
-  // squares up to each sample of a block, summed by half frames
-  const halves = new Float64Array(2 * frames + 4);
-  for (const x of channels) {
-    const state = weighting(rate).map(f => ({ ...f, z: [0, 0] as [number, number] }));
-    for (let i = 0; i < x.length; i++) {
-      let v = x[i];
-      for (const { b, a, z } of state) {
-        const y = b[0] * v + z[0];
-        z[0] = b[1] * v - a[0] * y + z[1];
-        z[1] = b[2] * v - a[1] * y;
-        v = y;
-      }
-      const h = Math.floor((2 * i) / step) + 2;
-      if (h < halves.length) halves[h] += v * v;
-    }
-  }
+  const halves = weightedSquares(channels, rate, step / 2, 2 * frames);
   return Float32Array.from({ length: frames }, (_, k) => {
     // two half frames on either side of its centre
-    const sum = halves[2 * k] + halves[2 * k + 1] + halves[2 * k + 2] + halves[2 * k + 3];
+    let sum = 0;
+    for (let h = Math.max(0, 2 * k - 2); h < 2 * k + 2; h++) sum += halves[h];
     return OFFSET + 10 * Math.log10(sum / (2 * step) + LEAST);
   });
 }

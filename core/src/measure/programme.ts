@@ -1,5 +1,5 @@
 import type { Decibels, Hertz } from '../units';
-import { weightedPower } from './loudness';
+import { lufs, weightedSquares } from './loudness';
 
 /** What a file is delivered by: its loudness over all of it and at its loudest (ITU-R BS.1770-4, EBU Tech 3341), and its true peak. */
 export interface Programme {
@@ -15,16 +15,17 @@ const BLOCK = 0.1;
 /** A gating block is four of those, a short-term window thirty. */
 const GATING = 4;
 const SHORT_TERM = 30;
-const OFFSET: Decibels = -0.691;
 const ABSOLUTE: Decibels = -70;
 const RELATIVE: Decibels = -10;
-
-const lufs = (power: number): number => (power > 0 ? OFFSET + 10 * Math.log10(power) : -Infinity);
 
 /** @param channels one (counted once) or two, equally long */
 export function programmeOf(channels: readonly Float32Array[], rate: Hertz): Programme {
   const step = Math.round(BLOCK * rate);
-  const blocks = weightedPower(channels, rate, step);
+  const length = channels[0].length;
+  // what is left at the end is a block of its own length
+  const blocks = weightedSquares(channels, rate, step, Math.ceil(length / step)).map(
+    (sum, k) => sum / Math.min(step, length - k * step),
+  );
   const means = (length: number): number[] => {
     if (blocks.length <= length) return blocks.length ? [blocks.reduce((a, b) => a + b, 0) / blocks.length] : [];
     const out: number[] = [];
@@ -72,6 +73,8 @@ function phasesFor(times: number): Float64Array[] {
 /** Where peaks between the samples of one channel lie, as it comes in pieces; four times oversampled, twice from 96 kHz on. */
 export class TruePeak {
   private readonly phases: Float64Array[];
+  /** No value between samples is more times as high as the highest about it. */
+  private readonly most: number;
   /** The last samples of the piece before, and a chunk. */
   private readonly window = new Float64Array(TAPS + CHUNK);
   /** The highest so far. */
@@ -79,6 +82,7 @@ export class TruePeak {
 
   constructor(rate: Hertz) {
     this.phases = phasesFor(rate >= 96000 ? 2 : 4);
+    this.most = Math.max(...this.phases.map(taps => taps.reduce((sum, v) => sum + Math.abs(v), 0)));
   }
 
   /** @returns the highest of this piece */
@@ -97,7 +101,7 @@ export class TruePeak {
         if (plain > most) most = plain;
       }
       // what lies between quiet samples cannot be the highest
-      if (near * BETWEEN > Math.max(most, this.peak))
+      if (near * this.most > Math.max(most, this.peak))
         for (const taps of phases)
           for (let i = 1; i <= n; i++) {
             let v = 0;
@@ -113,8 +117,6 @@ export class TruePeak {
 }
 /** Samples looked at together. */
 const CHUNK = 64;
-/** No interpolated value is higher beside its samples. */
-const BETWEEN = 2;
 
 function truePeak(channels: readonly Float32Array[], rate: Hertz): number {
   return channels.reduce((most, x) => {

@@ -1,4 +1,5 @@
 import { offsetsOf, type Offset } from '../align';
+import { csvText } from './csv';
 import { HOP } from '../read';
 import { TimeMap, wordOver, type Track } from '../song';
 import { overlapOf, type Cents, type HeardSeconds, type Seconds, type Span } from '../units';
@@ -122,14 +123,13 @@ function centsApart(
   return middle - Math.round(middle / 100) * 100;
 }
 
-/** The report as a table; text that a table program would take for a formula is told as text. */
+/** The report as a table. */
 export function stackReportCsv(rows: readonly SyllableReport[]): string {
-  const text = (t: string) => `"${(/^[=+\-@\t\r]/.test(t) ? `'${t}` : t).replace(/"/g, '""')}"`;
   const number = (v: number | null, digits: number) => (v === null ? '' : v.toFixed(digits));
   const lines = rows.map(r =>
     [
-      text(r.track),
-      text(r.word),
+      csvText(r.track),
+      csvText(r.word),
       r.start.toFixed(3),
       number(r.msBefore, 1),
       number(r.msAfter, 1),

@@ -1,6 +1,7 @@
 import { PhraseMark, Remark, type Song } from '../song';
 import { followed } from '../intents/testing';
-import { editReport, editReportCsv, editReportHtml } from './edit-report';
+import { editReport, editReportCsv } from './edit-report';
+import { editReportHtml } from './edit-report-page';
 import { Score } from './score';
 import { readingOf, heardView, song, take, track } from './testing';
 

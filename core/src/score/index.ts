@@ -66,4 +66,5 @@ export {
   type Counterparts,
   type SyllableReport,
 } from './counterpart';
-export { editReport, editReportCsv, editReportHtml, type EditReport, type PhraseReport } from './edit-report';
+export { editReport, editReportCsv, type EditReport, type PhraseReport } from './edit-report';
+export { editReportHtml } from './edit-report-page';

@@ -6,6 +6,7 @@ import {
   otherNotes,
   pitchClass,
   referenceCents,
+  stepName,
   wholeNote,
   type Compass,
   type Midi,
@@ -82,8 +83,9 @@ function drawChordCards(pen: Pen, { song, view, layout, palette, duration }: Sce
     const x = Math.max(layout.ladder + CARD.left, xOf(view, layout, from) + 3);
     const room = xOf(view, layout, to) - 3 - x;
     if (room < CARD.least) return;
+    const key = keyAt(useSession.getState(), from);
     const tones = chordTones(chord.name)
-      .map(t => noteName(t + 60, keyAt(useSession.getState(), from)).replace(/\d+$/, ''))
+      .map(t => stepName(t, key))
       .join(' ');
     const y = layout.field.top + CARD.top;
     pen.font = font(11.5, 700);
