@@ -10,7 +10,6 @@ import {
   compassesOf,
   forgetUnpicked,
   giveUpCompass,
-  guideByLine,
   hearLine,
   joinUnpicked,
   lineName,
@@ -20,17 +19,15 @@ import {
   partUnpicked,
   setCompass,
   singBy,
-  singLine,
   stepUnpicked,
   stopUnpicking,
   takeBackUnpicked,
   toggleNote,
-  trackToSing,
-  unpickedAsMidi,
   unpickedNow,
   unpickTrack,
   useUnpicked,
 } from './unpicking';
+import { guideByLine, singLine, trackToSing, unpickedAsMidi } from './unpicked-lines';
 
 /** A recorded chord of two voices beside its lead, through the worker. */
 

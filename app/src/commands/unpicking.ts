@@ -1,28 +1,13 @@
-import {
-  addTrack,
-  clamp,
-  counted,
-  guideFrom,
-  tidyFileName,
-  Track,
-  unpickedByHand,
-  writeSongMidi,
-  type Candidate,
-  type Compass,
-  type UnpickOptions,
-} from '@essim/core';
+import { clamp, unpickedByHand, type Candidate, type Compass, type Track } from '@essim/core';
 import * as Comlink from 'comlink';
 import { toast } from 'sonner';
 import { create } from 'zustand';
-import { download } from '../exchange/download';
 import { WorkerHost } from '../jobs/host';
 import type { UnpickJob } from '../jobs/unpick.worker';
-import { act, change, editTrack, look, opened, playMelody, seek, songOf, trackOf, useSession } from '../open-song';
-import { newId } from '../keeping/ids';
-import { makeParts } from './parts';
+import { look, opened, playMelody, songOf, trackOf, useSession } from '../open-song';
 import { recordingOf } from './recording-of';
 
-/** Recorded chords taken apart: what was found, what of it counts, and what becomes of it. It is kept while the song is open. */
+/** Recorded chords taken apart: what was found, and what of it counts. It is kept while the song is open. */
 
 export interface Unpicked {
   trackId: string;
@@ -44,9 +29,11 @@ interface State {
   chosen: number | null;
   /** Lines that are heard as tones. */
   heard: ReadonlySet<number>;
+  /** Compasses as they are being said, until what is found follows them. */
+  saying: readonly Compass[] | null;
 }
 
-const nothing: State = { found: null, running: null, before: [], chosen: null, heard: new Set() };
+const nothing: State = { found: null, running: null, before: [], chosen: null, heard: new Set(), saying: null };
 export const useUnpicked = create<State>(() => nothing);
 
 const get = useUnpicked.getState;
@@ -54,9 +41,6 @@ const get = useUnpicked.getState;
 let host: WorkerHost<UnpickJob> | null = null;
 const stopFlag = new Int32Array(new SharedArrayBuffer(4));
 export const stopUnpicking = (): void => void Atomics.store(stopFlag, 0, 1);
-
-const optionsOf = ({ voices, compasses }: Pick<Unpicked, 'voices' | 'compasses'>): UnpickOptions =>
-  compasses ? { compasses } : voices ? { voices } : {};
 
 /** Takes a track's recording apart. @param voices null: as many as are heard @param compasses null: as they are heard */
 export async function unpickTrack(
@@ -67,46 +51,43 @@ export async function unpickTrack(
   const [open, song] = [opened(), songOf(useSession.getState())];
   if (!open || !song || get().running) return;
   Atomics.store(stopFlag, 0, 0);
-  useUnpicked.setState({ running: { name: track.name, share: 0 } });
+  const tell = (share: number) => useUnpicked.setState({ running: { name: track.name, share } });
+  tell(0);
   try {
-    if (host?.failure) host = null;
-    host ??= new WorkerHost<UnpickJob>(
-      new Worker(new URL('../jobs/unpick.worker.ts', import.meta.url), { type: 'module' }),
-      'unpicking',
-    );
-    const notes = await host.ask(job =>
-      job.unpick(
-        recordingOf(track),
-        song.sampleRate,
-        optionsOf({ voices, compasses }),
-        stopFlag,
-        Comlink.proxy((share: number) => useUnpicked.setState({ running: { name: track.name, share } })),
-      ),
-    );
-    if (opened() !== open) return;
-    const saidNow = saidMeanwhile ? get().found : null;
-    saidMeanwhile = false;
-    if (saidNow?.compasses) {
-      useUnpicked.setState({ running: null });
-      return await unpickTrack(track, saidNow.voices, saidNow.compasses);
+    let said = compasses;
+    let notes: readonly Candidate[];
+    for (;;) {
+      const options = said ? { compasses: said } : voices ? { voices } : {};
+      notes = await jobHost().ask(job =>
+        job.unpick(recordingOf(track), song.sampleRate, options, stopFlag, Comlink.proxy(tell)),
+      );
+      if (opened() !== open) return;
+      // compasses were said otherwise meanwhile: once more with what holds now
+      const { saying } = get();
+      if (!said || !saying || saying === said) break;
+      said = saying;
     }
-    const last = compassBefore ?? get().found;
-    compassBefore = null;
-    if (!notes.some(n => n.is === 'taken')) {
-      useUnpicked.setState({ found: last });
+    if (!notes.some(n => n.is === 'taken'))
       return void toast(`No voices were heard in ${track.name}.`, { id: 'unpick' });
-    }
-    const before = last?.trackId === track.id ? [...get().before, last] : [];
-    show({ trackId: track.id, name: track.name, voices, compasses, notes }, before);
+    const { found: last, before } = get();
+    const found = { trackId: track.id, name: track.name, voices: said?.length ?? voices, compasses: said, notes };
+    show(found, last?.trackId === track.id ? [...before, last] : []);
   } catch (error) {
-    giveUpCompass();
     const stopped = error instanceof Error && error.name === 'Stopped';
     const why = error instanceof Error ? error.message : String(error);
     if (stopped) toast('Stopped; nothing was unpicked.', { id: 'unpick' });
     else toast.error(`Not unpicked: ${why}.`, { id: 'unpick' });
   } finally {
-    useUnpicked.setState({ running: null });
+    useUnpicked.setState({ running: null, saying: null });
   }
+}
+
+function jobHost(): WorkerHost<UnpickJob> {
+  if (host?.failure) host = null;
+  return (host ??= new WorkerHost<UnpickJob>(
+    new Worker(new URL('../jobs/unpick.worker.ts', import.meta.url), { type: 'module' }),
+    'unpicking',
+  ));
 }
 
 /** What is found now, and what of it is heard. */
@@ -118,7 +99,7 @@ function show(found: Unpicked | null, before: readonly Unpicked[]): void {
   playMelody('unpicked', notes.length ? { of: notes.map(asTone).join(), notes: notes.map(asPlayed) } : null);
 }
 const asTone = (n: Candidate) => `${n.start} ${n.end} ${Math.round(n.midi)}`;
-const asPlayed = (n: Candidate) => ({ start: n.start, end: n.end, midi: Math.round(n.midi) });
+export const asPlayed = (n: Candidate) => ({ start: n.start, end: n.end, midi: Math.round(n.midi) });
 
 /** What was found of the open song's tracks. */
 export function unpickedNow(): Unpicked | null {
@@ -195,24 +176,16 @@ export function setCompass(line: number, fields: Partial<Compass>, held: boolean
       ? { low: clamp(low, 0, high - NARROWEST), high }
       : { low, high: clamp(high, low + NARROWEST, 127) };
   });
-  compassBefore ??= found;
-  useUnpicked.setState({ found: { ...found, compasses } });
-  if (held) return;
-  // said again while it is found anew: once more with what holds then
-  if (get().running) saidMeanwhile = true;
-  else void unpickTrack(track, compasses.length, compasses);
+  useUnpicked.setState({ saying: compasses });
+  // while it is found anew, that goes once more with what holds then
+  if (!held && !get().running) void unpickTrack(track, compasses.length, compasses);
 }
 const NARROWEST = 3;
-/** What was found before a compass was taken hold of. */
-let compassBefore: Unpicked | null = null;
-let saidMeanwhile = false;
-export function giveUpCompass(): void {
-  if (compassBefore) useUnpicked.setState({ found: compassBefore });
-  compassBefore = null;
-}
+export const giveUpCompass = (): void => useUnpicked.setState({ saying: null });
 
-/** Compasses as they were said, else as far as each line was heard. */
+/** Compasses as they are said, else as far as each line was heard. */
 export const compassesOf = (found: Unpicked): readonly Compass[] =>
+  get().saying ??
   found.compasses ??
   linesOf(found).map(line => {
     const pitches = lineOf(found, line).map(n => Math.round(n.midi));
@@ -240,67 +213,3 @@ export const lineName = (found: Unpicked, line: number): string => {
   const count = linesOf(found).length;
   return count === 3 ? ['Upper line', 'Middle line', 'Lower line'][line] : `Line ${line + 1}`;
 };
-
-/** So long before the first note one begins to record, s. */
-const BREATH = 0.5;
-
-/** A track of its own for somebody who is to sing a line, with the line as its guide: heard in the headphones, and what takes are judged by. */
-export function trackToSing(found: Unpicked, line: number): string | null {
-  const song = songOf(useSession.getState());
-  if (!song) return null;
-  const notes = lineOf(found, line).map(asPlayed);
-  const track = Object.assign(new Track(), {
-    id: newId(),
-    name: lineName(found, line),
-    role: 'harmony',
-    guide: guideFrom(`${lineName(found, line)} of ${found.name}`.slice(0, 200), notes),
-  });
-  if (
-    !change(
-      `Make a track to sing: ${track.name}, ${counted(notes.length, 'note')}`,
-      addTrack(track, song.tracks.length),
-    )
-  )
-    return null;
-  editTrack(track.id);
-  // a bar's count-in comes before that
-  if (notes.length) seek(Math.max(0, notes[0].start - BREATH));
-  return track.id;
-}
-
-const asRows = (notes: readonly Candidate[]) => notes.map(n => [n.start, n.end, Math.round(n.midi)] as const);
-
-/** A part of a voice that sings a line. */
-export const singLine = (found: Unpicked, line: number, lead: Track): void =>
-  makeParts('part-from', { notes: asRows(lineOf(found, line)), name: lineName(found, line) }, lead);
-
-/** A line as the melody that a track is meant to sing. */
-export const guideByLine = (found: Unpicked, line: number, track: Track): boolean =>
-  act(
-    'guide',
-    { notes: asRows(lineOf(found, line)), offset: 0 },
-    { target: { tracks: [{ track, parts: [] }], span: null, broad: true } },
-  );
-
-export function unpickedAsMidi(found: Unpicked): void {
-  const song = songOf(useSession.getState())!;
-  const parts = linesOf(found).map(line => ({
-    name: lineName(found, line),
-    notes: lineOf(found, line).map(n => ({
-      start: n.start,
-      end: n.end,
-      midi: Math.round(n.midi),
-      word: null,
-      velocity: Math.max(0.25, Math.min(1, n.strength)),
-      bend: [],
-    })),
-  }));
-  const bytes = writeSongMidi(
-    { name: found.name, tempo: song.tempo, key: song.key, chords: song.chords, parts },
-    { bends: false, evenVelocities: false },
-  );
-  download(
-    `${tidyFileName(found.name) || 'Chord'}.mid`,
-    new Blob([bytes as Uint8Array<ArrayBuffer>], { type: 'audio/midi' }),
-  );
-}

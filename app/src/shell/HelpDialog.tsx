@@ -5,6 +5,7 @@ import { DESKS, type DeskId } from '../desks/desks';
 import { download } from '../exchange/download';
 import type { Action } from './commands';
 import { DESK_HELP } from './desk-help';
+import { FileButton } from './FileButton';
 import { pressed, shown } from './keys';
 import {
   asItCame,
@@ -44,19 +45,18 @@ function Page({ desk, actions, onClose }: Omit<HelpProps, 'open'>) {
   const { name, about } = DESKS.find(d => d.id === desk) ?? DESKS[2];
   const { own } = useShortcuts();
   const [query, setQuery] = useState('');
-  const file = useRef<HTMLInputElement>(null);
   const words = query.toLowerCase().split(/\s+/).filter(Boolean);
   const found = withOwnKeys(actions, own).filter(a =>
     words.every(w => `${a.name} ${a.group} ${a.keys.join(' ')}`.toLowerCase().includes(w)),
   );
   const groups = [...new Set(found.map(a => a.group))];
   const read = (chosen: File) =>
-    void chosen
+    chosen
       .text()
       .then(readShortcuts)
-      .catch((error: unknown) =>
-        toast.error(`${chosen.name}: ${error instanceof Error ? error.message : String(error)}.`),
-      );
+      .catch((error: unknown) => {
+        toast.error(`${chosen.name}: ${error instanceof Error ? error.message : String(error)}.`);
+      });
   return (
     <>
       <div className="border-b border-rule px-5 py-4">
@@ -79,24 +79,12 @@ function Page({ desk, actions, onClose }: Omit<HelpProps, 'open'>) {
         <button className="pill" onClick={() => download('Essim shortcuts.json', new Blob([shortcutsFile()]))}>
           Write keys to a file
         </button>
-        <button className="pill" onClick={() => file.current?.click()}>
+        <FileButton className="pill" accept=".json" label="File of shortcuts" onFile={read}>
           Read
-        </button>
+        </FileButton>
         <button className="pill" disabled={!Object.keys(own).length} onClick={() => asItCame()}>
           All as they came
         </button>
-        <input
-          ref={file}
-          type="file"
-          accept=".json"
-          className="hidden"
-          aria-label="File of shortcuts"
-          onChange={e => {
-            const chosen = e.target.files?.[0];
-            if (chosen) read(chosen);
-            e.target.value = '';
-          }}
-        />
       </div>
       <div className="overflow-auto px-5 py-2" data-testid="help-commands">
         {groups.map(group => (

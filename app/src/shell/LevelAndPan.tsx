@@ -2,8 +2,17 @@ import type { Track } from '@essim/core';
 import { setMix } from '../commands/tracks';
 import { Faders } from './Fader';
 
+export const LEVEL = {
+  field: 'level',
+  label: 'Level',
+  low: -40,
+  high: 12,
+  step: 0.5,
+  unit: ' dB',
+  rest: 0,
+} as const;
 const MIX = [
-  { field: 'level', label: 'Level', low: -40, high: 12, step: 0.5, unit: ' dB', rest: 0 },
+  LEVEL,
   {
     field: 'pan',
     label: 'Pan',

@@ -108,9 +108,8 @@ export function SongPage() {
   useEffect(() => {
     const key = (e: KeyboardEvent) => {
       const target = e.target as HTMLElement;
-      if (e.defaultPrevented || target.closest('[role="dialog"], [role="listbox"]')) return;
-      // focus may be lost from an open dialog; keys are still its own
-      if (document.querySelector('[role="dialog"][aria-modal="true"]')) return;
+      // keys are an open dialog's own even when its focus is lost
+      if (e.defaultPrevented || document.querySelector('[role="dialog"]') || target.closest('[role="listbox"]')) return;
       if (isTyping(e)) return;
       const name = pressed(e);
       // a fader keeps its own arrows; Space always plays, a focused button is pressed with Enter

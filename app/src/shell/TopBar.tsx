@@ -1,4 +1,5 @@
 import { CircleQuestionMark, Download, History, Moon, Redo2, Sun, Undo2 } from 'lucide-react';
+import type { ComponentProps } from 'react';
 import { Link, NavLink, useParams } from 'react-router';
 import { DESKS } from '../desks/desks';
 import { exportTrack } from '../exchange/delivering';
@@ -52,57 +53,47 @@ export function TopBar({ onCommands, onHistory, onHelp }: TopBarProps) {
       <button className="btn" onClick={onCommands}>
         Commands <kbd className="max-[1180px]:hidden">Ctrl K</kbd>
       </button>
-      <button
-        className="btn icon"
-        onClick={undo}
-        disabled={!session.history?.canUndo}
-        aria-label="Undo"
-        title="Undo (Ctrl+Z)"
-      >
+      <IconButton name="Undo" title="Undo (Ctrl+Z)" onClick={undo} disabled={!session.history?.canUndo}>
         <Undo2 size={15} />
-      </button>
-      <button
-        className="btn icon"
-        onClick={redo}
-        disabled={!session.history?.canRedo}
-        aria-label="Redo"
-        title="Redo (Ctrl+Shift+Z)"
-      >
+      </IconButton>
+      <IconButton name="Redo" title="Redo (Ctrl+Shift+Z)" onClick={redo} disabled={!session.history?.canRedo}>
         <Redo2 size={15} />
-      </button>
-      <button
-        className="btn icon max-[1180px]:hidden"
-        onClick={onHistory}
-        aria-label="What was done"
+      </IconButton>
+      <IconButton
+        name="What was done"
         title="What was done: go back to any moment (Alt+H)"
+        className="max-[1180px]:hidden"
+        onClick={onHistory}
       >
         <History size={15} />
-      </button>
-      <button
-        className="btn icon"
-        onClick={() => void exportTrack()}
-        aria-label="Export the edited track"
+      </IconButton>
+      <IconButton
+        name="Export the edited track"
         title="Export the edited track as WAV (Ctrl+E)"
+        onClick={() => void exportTrack()}
         data-testid="export"
       >
         <Download size={15} />
-      </button>
-      <button
-        className="btn icon max-[1180px]:hidden"
-        onClick={onHelp}
-        aria-label="Help"
+      </IconButton>
+      <IconButton
+        name="Help"
         title="Help with this desk, and its keys (F1 or ?)"
+        className="max-[1180px]:hidden"
+        onClick={onHelp}
       >
         <CircleQuestionMark size={15} />
-      </button>
-      <button
-        className="btn icon"
-        onClick={toggleTheme}
-        aria-label={theme === 'light' ? 'Night' : 'Light'}
+      </IconButton>
+      <IconButton
+        name={theme === 'light' ? 'Night' : 'Light'}
         title="Light or night (Ctrl+Shift+L)"
+        onClick={toggleTheme}
       >
         {theme === 'light' ? <Moon size={15} /> : <Sun size={15} />}
-      </button>
+      </IconButton>
     </header>
   );
+}
+
+function IconButton({ name, className = '', ...button }: ComponentProps<'button'> & { name: string }) {
+  return <button className={`btn icon ${className}`} aria-label={name} {...button} />;
 }

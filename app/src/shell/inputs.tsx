@@ -117,3 +117,26 @@ export function Select({ label, value, options, className = '', onChange }: Sele
     </select>
   );
 }
+
+interface TickProps {
+  children: string;
+  checked: boolean;
+  disabled?: boolean;
+  onSet: (checked: boolean) => void;
+}
+
+/** Something that holds or does not. */
+export function Tick({ children, checked, disabled, onSet }: TickProps) {
+  return (
+    <label className="flex items-center gap-2">
+      <input
+        type="checkbox"
+        className="accent-(--teal)"
+        checked={checked}
+        disabled={disabled}
+        onChange={e => onSet(e.target.checked)}
+      />
+      {children}
+    </label>
+  );
+}

@@ -18,6 +18,7 @@ interface Keyed {
 
 /** Actions with the keys the user has given them. A key the user gave to one is no other's any more. */
 export function withOwnKeys<A extends Keyed>(actions: readonly A[], own = useShortcuts.getState().own): A[] {
+  if (!Object.keys(own).length) return [...actions];
   const given = new Map(actions.flatMap(a => (own[a.id] ?? []).map((k): [key: string, id: string] => [k, a.id])));
   return actions.map(a => {
     const keys = own[a.id] ?? a.keys.filter(k => !given.has(k) || given.get(k) === a.id);

@@ -3,7 +3,7 @@ import { useEffect, useMemo, useRef } from 'react';
 import { trackColour } from '../../field/palette';
 import { bounceTrack, reopenBounce } from '../../exchange/bouncing';
 import { Faders } from '../../shell/Fader';
-import { LevelAndPan } from '../../shell/LevelAndPan';
+import { LEVEL, LevelAndPan } from '../../shell/LevelAndPan';
 import { eachFrame, TrackMeter } from '../../shell/meters';
 import { act, editTrack, opened, player, songOf, trackOf, useSession, viewOf } from '../../open-song';
 import { setMix } from '../../commands/tracks';
@@ -169,7 +169,7 @@ const FLOOR_DB = -54;
 /** The meter's end: there is room to see how far it goes over. */
 const TOP_DB = 3;
 
-const MASTER = [{ field: 'level', label: 'Level', low: -40, high: 12, step: 0.5, unit: ' dB', rest: 0 }] as const;
+const MASTER = [LEVEL] as const;
 const share = (db: number) => Math.max(0, Math.min(100, ((db - FLOOR_DB) / (TOP_DB - FLOOR_DB)) * 100));
 
 /** The sum: its fader, its meter left and right, and the highest true peak since it began to play, beside the ceiling. */

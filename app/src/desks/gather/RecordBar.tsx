@@ -11,6 +11,7 @@ import {
   useRecorder,
   type Device,
 } from '../../recording/recorder';
+import { Tick } from '../../shell/inputs';
 import { GUIDE, player, sendClicks, songOf, useSession } from '../../open-song';
 
 const select = 'rounded-lg border border-rule bg-card px-2 py-1 disabled:opacity-50';
@@ -73,16 +74,9 @@ export function RecordBar({ track }: { track: Track }) {
             <option value={2}>2 bars</option>
           </select>
         </label>
-        <label className="flex items-center gap-1.5">
-          <input
-            type="checkbox"
-            className="accent-teal"
-            checked={r.rounds}
-            disabled={busy}
-            onChange={e => useRecorder.setState({ rounds: e.target.checked })}
-          />
+        <Tick checked={r.rounds} disabled={busy} onSet={rounds => useRecorder.setState({ rounds })}>
           round the phrase, a take each time
-        </label>
+        </Tick>
         <InputMeter />
       </div>
       <div className="mt-2.5 flex flex-wrap items-center gap-x-4 gap-y-2">

@@ -4,7 +4,6 @@ import { useNavigate, useParams } from 'react-router';
 import {
   compassesOf,
   forgetUnpicked,
-  guideByLine,
   hearLine,
   joinUnpicked,
   lineName,
@@ -14,17 +13,15 @@ import {
   partUnpicked,
   setCompass,
   singBy,
-  singLine,
   stepUnpicked,
   stopUnpicking,
   takeBackUnpicked,
   toggleNote,
-  trackToSing,
-  unpickedAsMidi,
   unpickTrack,
   useUnpicked,
   type Unpicked,
 } from '../../commands/unpicking';
+import { guideByLine, singLine, trackToSing, unpickedAsMidi } from '../../commands/unpicked-lines';
 import { editTrackOf, keyOf, songOf, trackOf, useParts } from '../../open-song';
 import { Progress } from '../../shell/Progress';
 import { usePalette } from '../../shell/theme';

@@ -14,6 +14,8 @@ import { partsTool } from './tool';
 export function PartsDesk() {
   const { scene, version, trackName } = useScene(choirDress, true);
   const found = useUnpicked(s => s.found);
+  const chosen = useUnpicked(s => s.chosen);
+  const saying = useUnpicked(s => s.saying);
   const source = useSource(s => s.source);
   const fromId = useSession(s => editTrackOf(s)?.part?.fromId);
   const beside = useSession(s =>
@@ -37,7 +39,7 @@ export function PartsDesk() {
     <>
       <Field
         scene={scene}
-        version={[...version, found, source]}
+        version={[...version, found, chosen, saying, source]}
         tool={partsTool}
         onView={look}
         label={`Pitch field of ${trackName}. Arrow keys choose notes; they are moved at Tune. A table of the notes follows.`}

@@ -4,7 +4,7 @@ import { useNavigate, useParams } from 'react-router';
 import { addPart, makeParts, partByFile } from '../../commands/parts';
 import { setKeys, useKeys } from '../../keyboard/keys';
 import { editTrackOf, keyOf, songOf, useParts } from '../../open-song';
-import { MidiFileButton } from '../../shell/MidiFile';
+import { MidiFileButton } from '../../shell/FileButton';
 import { chordParts, QUICK, voicesAbout } from './actions';
 import { armKeys } from './live';
 import { useSource } from './state';
@@ -61,6 +61,26 @@ function Semitones({ value, onChange, zero }: { value: number; onChange: (v: num
   );
 }
 
+/** How many voices the next parts have. */
+function HowMany({ label, name, disabled }: { label: string; name: (n: number) => string; disabled?: boolean }) {
+  const { voices } = useSource();
+  return (
+    <select
+      className={FIELD}
+      aria-label={label}
+      value={voices}
+      disabled={disabled}
+      onChange={e => useSource.setState({ voices: Number(e.target.value) })}
+    >
+      {[1, 2, 3, 4].map(n => (
+        <option key={n} value={n}>
+          {name(n)}
+        </option>
+      ))}
+    </select>
+  );
+}
+
 export function FromChords({ lead, ready }: FromProps) {
   const session = useParts('history', 'views', 'backing', 'editTrackId');
   const { voices } = useSource();
@@ -75,18 +95,7 @@ export function FromChords({ lead, ready }: FromProps) {
           : 'No chords are known yet: they are led by the key alone. Chords are typed or found at Gather.'}
       </p>
       <div className="mb-1.5 flex items-center gap-1.5">
-        <select
-          className={FIELD}
-          aria-label="Voices"
-          value={voices}
-          onChange={e => useSource.setState({ voices: Number(e.target.value) })}
-        >
-          {[1, 2, 3, 4].map(n => (
-            <option key={n} value={n}>
-              {n === 1 ? 'one voice' : `${n} voices`}
-            </option>
-          ))}
-        </select>
+        <HowMany label="Voices" name={n => (n === 1 ? 'one voice' : `${n} voices`)} />
         <button
           className="btn"
           disabled={!ready || (!key && !chords.length)}
@@ -116,19 +125,7 @@ export function FromKeys({ ready }: FromProps) {
         What is played is kept as their guides.
       </p>
       <div className="flex items-center gap-1.5">
-        <select
-          className={FIELD}
-          aria-label="Keys at once"
-          value={voices}
-          disabled={on}
-          onChange={e => useSource.setState({ voices: Number(e.target.value) })}
-        >
-          {[1, 2, 3, 4].map(n => (
-            <option key={n} value={n}>
-              {n === 1 ? 'one key at a time' : `${n} keys at once`}
-            </option>
-          ))}
-        </select>
+        <HowMany label="Keys at once" name={n => (n === 1 ? 'one key at a time' : `${n} keys at once`)} disabled={on} />
         <button
           className={`btn ${on ? 'btn-on' : ''}`}
           aria-pressed={on}

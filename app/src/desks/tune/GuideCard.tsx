@@ -2,7 +2,7 @@ import { counted } from '@essim/core';
 import { Music, Pencil } from 'lucide-react';
 import { setKeys, useKeys } from '../../keyboard/keys';
 import { useParts } from '../../open-song';
-import { MidiFileButton } from '../../shell/MidiFile';
+import { MidiFileButton } from '../../shell/FileButton';
 import { TypedValue } from '../../shell/TypedValue';
 import {
   forgetFile,
