@@ -1,8 +1,9 @@
-import type { Compass } from '../parts/voice-leading';
 import { median, quantile } from '../signal/statistics';
 import type { Hertz, Midi, Seconds, Span } from '../units';
-import { movement } from './motion';
 import { evidenceOf, HOP, levelLine, pitchOf, PER_SEMITONE, QUICK_HOP, type Evidence } from './evidence';
+import { together, type Found } from './found';
+import { withoutKeyboard } from './keyboard';
+import { echoes, inLines, inside, likeliestLine, strongest, voicesIn, type Compasses } from './lines';
 
 /** The notes of a recorded chord, and whose they are. */
 
@@ -23,11 +24,8 @@ export interface UnpickOptions {
   /** How many sing, at most; absent: as many as are heard. */
   voices?: number;
   /** Between which pitches each of them sings, the highest voice first; null: not said. They say how many sing, too. */
-  compasses?: readonly (Compass | null)[];
+  compasses?: Compasses;
 }
-
-const inside = (c: Compass | null | undefined, midi: Midi): boolean =>
-  !c || (midi > c.low - 0.6 && midi < c.high + 0.6);
 
 const SMOOTH: Seconds = 0.1;
 /** A note begins over the first of these, of what is usual for a loud one, and ends under the second. */
@@ -81,13 +79,11 @@ export function unpickedCandidates(evidence: Evidence, options: UnpickOptions = 
   const known = [...taken, ...rest];
   const places = [...lines, ...rest.map(() => -1)];
   return known
-    .map((n, i) => {
-      if (i < taken.length) return out(n, 'taken', lines[i]);
-      const cost = (line: number) =>
-        costOf(known, places, i, line) + (inside(options.compasses?.[line], n.midi) ? 0 : OUTSIDE);
-      const line = Array.from({ length: voices }, (_, l) => l).reduce((a, l) => (cost(l) < cost(a) ? l : a), 0);
-      return out(n, sung.includes(n) ? 'weak' : 'played', line);
-    })
+    .map((n, i) =>
+      i < taken.length
+        ? out(n, 'taken', lines[i])
+        : out(n, sung.includes(n) ? 'weak' : 'played', likeliestLine(known, places, i, voices, options.compasses).line),
+    )
     .sort((a, b) => a.start - b.start || b.midi - a.midi);
 }
 
@@ -96,15 +92,6 @@ const notesIn = (evidence: Evidence, rows: Semitones): Found[] =>
 
 const samePlace = (a: Found, b: Found): boolean =>
   Math.abs(a.midi - b.midi) < 0.5 && together(a, b) > 0.5 * (a.to - a.from);
-
-/** A note that is found: its column of the evidence, frames, and how strong it is. */
-interface Found {
-  column: number;
-  from: number;
-  to: number;
-  strength: number;
-  midi: Midi;
-}
 
 /** Medians over a tenth of a second either way, before anything is decided. */
 function smoothed({ strength, frames, pitches }: Evidence): Float32Array {
@@ -201,9 +188,6 @@ function parted(row: Float32Array, from: number, to: number): [number, number][]
   return [[from, to]];
 }
 
-const together = (a: { from: number; to: number }, b: { from: number; to: number }): number =>
-  Math.min(a.to, b.to) - Math.max(a.from, b.from);
-
 /** Of two notes a semitone apart that overlap for the most part the weaker is the stronger one's swing. */
 function withoutNeighbours<N extends Omit<Found, 'midi'>>(notes: readonly N[]): N[] {
   return notes.filter(
@@ -289,125 +273,3 @@ function dips(line: Float32Array, start: number, end: number): number[] {
   }
   return out;
 }
-
-/** Without what is played and not sung: what no voice holds so still, where enough of it is there. */
-function withoutKeyboard({ partials }: Evidence, notes: readonly Found[]): Found[] {
-  const moves = notes.map(n => movement(partials, n.midi, { start: n.from * HOP, end: n.to * HOP }));
-  const time = (keep: (i: number) => boolean) => notes.reduce((s, n, i) => s + (keep(i) ? n.to - n.from : 0), 0);
-  const still = time(i => moves[i] < STILL);
-  if (still < LEAST_PLAYED * time(i => moves[i] >= STILL)) return [...notes];
-  // where those sing that surely do
-  const sure = notes.filter((_, i) => moves[i] > SUNG);
-  const pitches = sure.map(n => n.midi);
-  const [low, high] = pitches.length ? [quantile(pitches, 0.05) - BEYOND, quantile(pitches, 0.95) + BEYOND] : [0, 127];
-  return notes.filter((n, i) => {
-    if (moves[i] < STILL) return false;
-    if (moves[i] > SUNG) return true;
-    const amid = sure.some(o => together(n, o) > 0.3 * (n.to - n.from));
-    return amid && n.midi >= low && n.midi <= high;
-  });
-}
-const STILL = 1.7;
-const SUNG = 3;
-const LEAST_PLAYED = 0.2;
-const BEYOND = 2;
-
-/** At no time more notes than voices: what is weak where others are strong goes. */
-function strongest(notes: readonly Found[], voices: number): Found[] {
-  const kept: Found[] = [];
-  const weight = new Map(
-    notes.map(n => [n, n.strength * (n.to - n.from) * (notes.some(o => echoes(n, o)) ? ECHO : 1)] as const),
-  );
-  for (const n of [...notes].sort((a, b) => weight.get(b)! - weight.get(a)!)) {
-    const others = kept.filter(o => together(o, n) > 0);
-    // how much of it is sung while all voices sing already
-    let crowded = 0;
-    for (let k = n.from; k < n.to; k++) if (others.filter(o => k >= o.from && k < o.to).length >= voices) crowded++;
-    if (crowded <= 0.5 * (n.to - n.from)) kept.push(n);
-  }
-  return kept;
-}
-
-/** Whether a note may be nothing but harmonics of another: an octave, a twelfth or two octaves over it for as long. */
-const echoes = (n: Found, o: Found): boolean =>
-  ECHOES.some(by => Math.abs(n.midi - o.midi - by) < NEAR) &&
-  together(n, o) > 0.6 * (n.to - n.from) &&
-  o.strength > LEAST_ECHOED * n.strength;
-const ECHOES = [12, 19, 24];
-const NEAR = 0.3;
-const LEAST_ECHOED = 0.3;
-const ECHO = 0.4;
-
-/** Which line each note belongs to: by the order of pitches where all sing; where they do not, by what is near it in time and pitch. */
-function inLines(notes: readonly Found[], count: number, compasses?: UnpickOptions['compasses']): number[] {
-  const sorted = [...notes].sort((a, b) => a.from - b.from || b.midi - a.midi);
-  const votes = sorted.map(() => new Array<number>(count).fill(0));
-  const ends = Math.max(0, ...sorted.map(n => n.to));
-  for (let k = 0; k < ends; k += 2) {
-    const now = sorted
-      .flatMap((n, i) => (k >= n.from && k < n.to ? [i] : []))
-      .sort((i, j) => sorted[j].midi - sorted[i].midi);
-    if (now.length === count)
-      now.forEach((i, rank) => {
-        if (inside(compasses?.[rank], sorted[i].midi)) votes[i][rank]++;
-      });
-  }
-  const lines = votes.map((v, i) => {
-    const most = Math.max(...v);
-    return most * 2 > 0.3 * (sorted[i].to - sorted[i].from) ? v.indexOf(most) : -1;
-  });
-  // what is sure says where the others belong: the nearest in time first
-  for (;;) {
-    let best: { i: number; line: number; cost: number } | null = null;
-    sorted.forEach((_, i) => {
-      if (lines[i] >= 0) return;
-      for (let line = 0; line < count; line++) {
-        const cost = costOf(sorted, lines, i, line) + (inside(compasses?.[line], sorted[i].midi) ? 0 : OUTSIDE);
-        if (!best || cost < best.cost) best = { i, line, cost };
-      }
-    });
-    if (!best) break;
-    const { i, line } = best as { i: number; line: number };
-    lines[i] = line;
-  }
-  return notes.map(n => lines[sorted.indexOf(n)]);
-}
-const OUTSIDE = 40;
-
-/** How ill a note fits a line of which some notes are known: what it crosses, what it sounds over, how far it leaps. */
-function costOf(sorted: readonly Found[], lines: readonly number[], i: number, line: number): number {
-  const n = sorted[i];
-  let cost = 0;
-  let [nearest, leap] = [Infinity, 6];
-  sorted.forEach((o, j) => {
-    if (j === i || lines[j] < 0) return;
-    const common = together(n, o);
-    if (common > 0) {
-      if (lines[j] === line) cost += (60 * common) / (n.to - n.from);
-      else if ((lines[j] - line) * (o.midi - n.midi) > 0) cost += (25 * common) / (n.to - n.from);
-      return;
-    }
-    if (lines[j] === line && -common < nearest) [nearest, leap] = [-common, Math.abs(n.midi - o.midi)];
-  });
-  return cost + leap + 0.02 * Math.min(200, nearest);
-}
-
-/** How many sing: as many as are about as strong as the strongest for most of the time, and at most four. */
-function voicesIn(notes: readonly Found[]): number {
-  const sums = [0, 0, 0, 0, 0];
-  const sure = notes.map(n => ({ ...n, strength: n.strength * (notes.some(o => echoes(n, o)) ? LIKELY_ECHO : 1) }));
-  const ends = Math.max(0, ...notes.map(n => n.to));
-  for (let k = 0; k < ends; k += 5) {
-    const now = sure.filter(n => k >= n.from && k < n.to).map(n => n.strength);
-    now
-      .sort((x, y) => y - x)
-      .slice(0, 5)
-      .forEach((v, i) => (sums[i] += v));
-  }
-  let count = 1;
-  while (count < 4 && sums[count] > AS_STRONG * sums[0]) count++;
-  return count;
-}
-const AS_STRONG = 0.5;
-/** What may be another's harmonics counts less. */
-const LIKELY_ECHO = 0.8;
