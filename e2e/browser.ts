@@ -21,6 +21,22 @@ const CHROMIUM = [
 const HOST = 'essim.localhost';
 const ADDRESS = `http://${HOST}`;
 
+const STEPS: Record<string, number> = { C: 0, D: 2, E: 4, F: 5, G: 7, A: 9, B: 11 };
+/** MIDI number of a shown note name. */
+export function midiOf(name: string): number {
+  const m = /^([A-G])([♯♭]?)(-?\d)/.exec(name)!;
+  return STEPS[m[1]] + (m[2] === '♯' ? 1 : m[2] === '♭' ? -1 : 0) + 12 * (Number(m[3]) + 1);
+}
+
+/** A tab whose errors are noted. */
+async function tabOf(browser: Browser, problems: string[]): Promise<Page> {
+  const page = await browser.newPage();
+  await page.setViewport({ width: 1280, height: 800 });
+  page.on('pageerror', error => problems.push(error.message));
+  page.on('console', message => message.type() === 'error' && problems.push(message.text()));
+  return page;
+}
+
 /** The app as its users meet it: the real server and a fresh browser profile. */
 export class Visit {
   private constructor(
@@ -73,15 +89,32 @@ export class Visit {
         ...args,
       ],
     });
-    const page = await browser.newPage();
-    await page.setViewport({ width: 1280, height: 800 });
     const problems: string[] = [];
-    page.on('pageerror', error => problems.push(error.message));
-    page.on('console', message => message.type() === 'error' && problems.push(message.text()));
+    const page = await tabOf(browser, problems);
     const session = await browser.target().createCDPSession();
     await session.send('Browser.setDownloadBehavior', { behavior: 'allow', downloadPath: downloads });
     await page.goto(ADDRESS);
     return new Visit(ADDRESS, browser, page, downloads, server, profile, problems);
+  }
+
+  /** Another tab at an address, as if the browser had just been begun; the one before is closed. */
+  async anew(at = this.page.url()): Promise<void> {
+    const before = this.page;
+    this.page = await tabOf(this.browser, this.problems);
+    await before.close();
+    await this.page.goto(at);
+  }
+
+  /** The tab dies in the middle of what it does, without a word; another opens at the same address, or at one that is given. */
+  async die(at = this.page.url()): Promise<void> {
+    const dead = this.page;
+    const session = await dead.createCDPSession();
+    const gone = new Promise(done => dead.once('error', done));
+    session.send('Page.crash').catch(() => {});
+    await gone;
+    this.page = await tabOf(this.browser, this.problems);
+    await dead.close().catch(() => {});
+    await this.page.goto(at);
   }
 
   /** Ends it, and keeps what the browser has stored in a folder. */

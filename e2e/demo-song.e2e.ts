@@ -3,14 +3,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { hzToMidi, median, nearestStep, parseKey, readTake, readWav, scaleOfKey } from '@essim/core';
 import { layoutFor, xOf, yOf } from '../app/src/field/viewport';
-import { demoFolder, root, Visit } from './browser';
-
-const STEPS: Record<string, number> = { C: 0, D: 2, E: 4, F: 5, G: 7, A: 9, B: 11 };
-/** MIDI number of a shown note name. */
-function midiOf(name: string): number {
-  const m = /^([A-G])([♯♭]?)(-?\d)/.exec(name)!;
-  return STEPS[m[1]] + (m[2] === '♯' ? 1 : m[2] === '♭' ? -1 : 0) + 12 * (Number(m[3]) + 1);
-}
+import { demoFolder, midiOf, root, Visit } from './browser';
 
 describe('the demo song, from the shelf to a tuned file', () => {
   let visit: Visit;

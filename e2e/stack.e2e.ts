@@ -229,6 +229,35 @@ describe('a stack: from raw takes to finished stems', () => {
     await visit.until('they are gone', async () => (await visit.song()).tracks.length === before);
   });
 
+  it('sings a short part as it is played on keys, and keeps it as notes', async () => {
+    await edit('Lead');
+    const before = (await visit.song()).tracks.length;
+    await visit.click('Keys');
+    await visit.page.select('select[aria-label="Keys at once"]', '1');
+    await visit.click('Play keys');
+    await visit.page.waitForSelector('[data-testid="track-Played"]');
+    await visit.notesReady();
+    await visit.press('Space');
+    await visit.page.waitForSelector('[data-testid=words-ready]', { timeout: 40000 });
+    for (const key of ['KeyG', 'KeyH']) {
+      await visit.page.keyboard.down(key as 'KeyG');
+      await new Promise(r => setTimeout(r, 900));
+      await visit.page.keyboard.up(key as 'KeyG');
+      await new Promise(r => setTimeout(r, 150));
+    }
+    await visit.page.waitForSelector('[data-testid=held-delay]');
+    await visit.press('Space');
+    await visit.press('Escape');
+    const played = async () => (await visit.song()).tracks.find(t => t.name === 'Played')?.guide?.notes ?? [];
+    await visit.until('both notes are kept', async () => (await played()).length === 2);
+    const [first, second] = await played();
+    expect(second.midi - first.midi).toBe(2);
+    expect(first.end - first.start).toBeGreaterThan(0.6);
+    await visit.press('Control+z');
+    await visit.press('Control+z');
+    await visit.until('it is gone', async () => (await visit.song()).tracks.length === before);
+  });
+
   it('unpicks a recorded chord, puts it right by hand, makes a part of a line, sings another, and writes the voices down', async () => {
     await edit('Lead');
     await visit.click('Unpick');

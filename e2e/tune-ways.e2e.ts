@@ -2,7 +2,7 @@ import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { median, readTake, readWav, writeMidi } from '@essim/core';
 import { layoutFor } from '../app/src/field/viewport';
-import { Visit } from './browser';
+import { midiOf, Visit } from './browser';
 
 /** The Tune desk beyond single notes: the take as a whole, a melody to go by, hints, other tunings; by keyboard where there are keys. */
 describe('three ways of tuning', () => {
@@ -249,6 +249,49 @@ describe('three ways of tuning', () => {
     await visit.press('Space');
     await visit.press('l');
     expect(await visit.text('footer')).toContain('Loop phrase');
+  });
+
+  it('goes about with two fingers, and drags a note with one', async () => {
+    const f = await visit.field();
+    const session = await visit.page.createCDPSession();
+    const touch = (type: 'touchStart' | 'touchMove' | 'touchEnd', ...at: [x: number, y: number][]) =>
+      session.send('Input.dispatchTouchEvent', {
+        type,
+        touchPoints: at.map(([x, y], id) => ({ x: f.x + x, y: f.y + y, id })),
+      });
+    const y = f.height * 0.6;
+    await touch('touchStart', [350, y]);
+    await touch('touchStart', [350, y], [550, y]);
+    for (let i = 1; i <= 5; i++) await touch('touchMove', [350 - 12 * i, y], [550 + 12 * i, y]);
+    await touch('touchEnd');
+    const near = (await visit.field()).view;
+    expect((near.to - near.from) / (f.view.to - f.view.from)).toBeCloseTo(200 / 320, 1);
+    await touch('touchStart', [350, y], [550, y]);
+    for (let i = 1; i <= 5; i++) await touch('touchMove', [350 + 12 * i, y], [550 - 12 * i, y]);
+    await touch('touchEnd');
+    // a note under a finger goes along with it
+    await visit.page.focus('[data-testid=field]');
+    await visit.press('ArrowRight');
+    await visit.press('z');
+    await visit.until(
+      'it is in the middle',
+      async () => (await visit.field()).view.to - (await visit.field()).view.from < 6,
+    );
+    await new Promise(r => setTimeout(r, 600));
+    const before = await visit.notes();
+    const { view } = await visit.field();
+    const note = before.find(n => n.start > view.from && n.start + n.length < view.to)!;
+    const midi = midiOf(note.meant === 'as sung' ? note.sung : note.meant);
+    const at = await visit.onField(note.start + note.length / 2, midi);
+    await touch('touchStart', [at.x - f.x, at.y - f.y]);
+    for (let i = 1; i <= 8; i++) await touch('touchMove', [at.x - f.x, at.y - f.y - (2 * at.row * i) / 8]);
+    await touch('touchEnd');
+    await visit.until('it was moved', async () => {
+      const now = (await visit.notes()).find(n => Math.abs(n.start - note.start) < 0.02)!;
+      return now.meant !== note.meant;
+    });
+    await visit.press('Control+z');
+    await visit.saved();
   });
 
   it('pastes the edits of one phrase on its repeat: shown first, then taken', async () => {

@@ -9,12 +9,13 @@ export function shared(samples: Float32Array): Float32Array {
 
 /** The same reading with each of its arrays made anew. */
 const remade = (reading: Reading, floats: (x: Float32Array) => Float32Array, counts: (x: Uint8Array) => Uint8Array) => {
-  const { f0, levelDb, colour, candidates: c } = reading;
+  const { f0, levelDb, colour, vowelsDb, candidates: c } = reading;
   return {
     ...reading,
     f0: floats(f0),
     levelDb: floats(levelDb),
     colour: floats(colour),
+    vowelsDb: floats(vowelsDb),
     candidates: {
       count: counts(c.count),
       hz: floats(c.hz),

@@ -2,7 +2,7 @@ import type { GestureMark } from './field/draw/overlay';
 import { Press, type FieldPointer, type FieldTool } from './field/tool';
 import { PLAIN } from './field/dress';
 import { areaAt, noteAt } from './field/hit';
-import { sceneNotes, type Scene } from './field/scene';
+import { sceneNotes, sceneSpoken, type Scene } from './field/scene';
 import { layoutFor, pitchAt, timeAt, xOf, yOf, type Viewport } from './field/viewport';
 import { editViewOf, scaleAtOf, useSession } from './open-song';
 
@@ -14,7 +14,8 @@ export const view: Viewport = { from: 0, to: 8, low: 54, high: 72 };
 /** What the field shows of the edited track now. */
 export function sceneNow(more: Partial<Scene> = {}): Scene {
   const s = useSession.getState();
-  const { notes, words, reading, edits } = editViewOf(s);
+  const track = editViewOf(s);
+  const { notes, words, reading, edits } = track;
   return {
     layout,
     view,
@@ -27,6 +28,7 @@ export function sceneNow(more: Partial<Scene> = {}): Scene {
       selected: s.selection.notes,
       scaleAt: scaleAtOf(s),
     }),
+    spoken: sceneSpoken(track, s.selection.notes),
     ...more,
   } as Scene;
 }

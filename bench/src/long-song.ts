@@ -3,8 +3,8 @@ import { Visit } from '../../e2e/browser';
 import { RATE, Stems } from '../../e2e/stems';
 
 /**
- * The player under load: a song of several long tracks, every note of every track settled, played for a while. Run by
- * `npm run bench -- long-song [tracks] [minutes]`; takes several minutes.
+ * The browser under load: a song of several long tracks, every note of every track settled, played, looked about in, opened again and
+ * aligned as one stack. Run by `npm run bench -- long-song [tracks] [minutes]`; takes many minutes.
  */
 
 /** Names that say what each is, so that none is taken for a backing or for another take. */
@@ -23,7 +23,7 @@ const percent = (share: number) => `${Math.round(share * 100)} %`;
 const pause = (ms: number) => new Promise(r => setTimeout(r, ms));
 
 /** Memory of a process and everything below it, MB, by kind: shared memory is counted once. */
-function memoryBelow(pid: number): { total: number; largest: number } {
+export function memoryBelow(pid: number): { total: number; largest: number } {
   const parents = new Map<number, number>();
   for (const name of readdirSync('/proc').filter(n => /^\d+$/.test(n)))
     try {
@@ -85,6 +85,38 @@ async function watch(visit: Visit, ms: number): Promise<Watched> {
   return { ...seen, stolen: (after.stolen - before.stolen) / (after.all - before.all) };
 }
 
+/** Frames while something goes on, ms each; text, for it runs on the page. @param each done before every frame, `i` its number, `field` the field */
+async function framesDuring(visit: Visit, each: string, ms = 5000): Promise<Watched> {
+  const before = ticks();
+  const seen = (await visit.page.evaluate(`new Promise(done => {
+    const field = document.querySelector('[data-testid=field]');
+    const box = field.getBoundingClientRect();
+    const gaps = [];
+    const begin = performance.now();
+    let before = begin;
+    let i = 0;
+    const at = (type, x, y, more = {}) => field.dispatchEvent(new PointerEvent(type, {
+      bubbles: true, pointerId: 1, button: 0, buttons: type === 'pointerup' ? 0 : 1, clientX: box.x + x, clientY: box.y + y, ...more }));
+    const wheel = more => field.dispatchEvent(new WheelEvent('wheel', {
+      bubbles: true, cancelable: true, clientX: box.x + box.width / 2, clientY: box.y + box.height / 2, ...more }));
+    requestAnimationFrame(function tick(now) {
+      gaps.push(now - before);
+      before = now;
+      ${each};
+      i++;
+      if (now - begin < ${ms}) return requestAnimationFrame(tick);
+      gaps.sort((a, b) => a - b);
+      const share = q => gaps[Math.min(gaps.length - 1, Math.floor(gaps.length * q))];
+      done({ frames: gaps.length, median: share(0.5), p99: share(0.99), worst: share(1), late: 0 });
+    });
+  })`)) as Omit<Watched, 'stolen'>;
+  const after = ticks();
+  return { ...seen, stolen: (after.stolen - before.stolen) / (after.all - before.all) };
+}
+
+const told = (w: Watched): string =>
+  `${w.frames} frames, median ${w.median.toFixed(1)} ms, 99 % ${w.p99.toFixed(1)}, worst ${w.worst.toFixed(0)}; ${percent(w.stolen)} of the processors taken by others`;
+
 export async function longSong(tracks: number, minutes: number): Promise<void> {
   const stems = new Stems();
   const visit = await Visit.begin();
@@ -126,6 +158,13 @@ export async function longSong(tracks: number, minutes: number): Promise<void> {
       await visit.saved();
     }
     say(`every note of every track settled: ${memory()}`);
+    const kinds = (await Promise.race([
+      visit.page.evaluate(`performance.measureUserAgentSpecificMemory().then(m => m.breakdown
+        .filter(b => b.bytes > 4e6)
+        .map(b => Math.round(b.bytes / 2 ** 20) + ' MB ' + b.types.join('+') + ' ' + (b.attribution[0]?.scope ?? '')))`),
+      pause(60000).then(() => ['not told']),
+    ])) as string[];
+    say(`of it, by thread: ${kinds.join('; ')}`);
     await visit.click('Whole song');
     await visit.press('Space');
     for (const part of ['at the start', 'ten seconds on']) {
@@ -140,7 +179,45 @@ export async function longSong(tracks: number, minutes: number): Promise<void> {
     say(
       `after a jump: ${after.frames} frames, median ${after.median.toFixed(1)} ms, worst ${after.worst.toFixed(0)}; late in ${after.late}; ${percent(after.stolen)} of the processors taken by others; ${memory()}`,
     );
-    await pause(100);
+    await visit.press('Space');
+    await pause(500);
+    say(`panned: ${told(await framesDuring(visit, 'wheel({ deltaX: 40 * (i % 200 < 100 ? 1 : -1), deltaY: 0 })'))}`);
+    say(`zoomed: ${told(await framesDuring(visit, 'wheel({ deltaY: 30 * (i % 120 < 60 ? 1 : -1), ctrlKey: true })'))}`);
+    // the one note that is chosen is in the middle of what is looked at
+    await visit.press('ArrowRight');
+    await visit.press('z');
+    await pause(1500);
+    const place = (await visit.page.evaluate(`(() => {
+      const f = document.querySelector('[data-testid=field]').getBoundingClientRect();
+      return { x: f.x, y: f.y, w: f.width, h: f.height };
+    })()`)) as { x: number; y: number; w: number; h: number };
+    say(`the field is ${Math.round(place.w)} by ${Math.round(place.h)}`);
+    const begin = Date.now();
+    await visit.anew();
+    await visit.page.waitForSelector('[data-testid=notes] tbody tr', { timeout: 120000 });
+    const seen = Date.now() - begin;
+    const marks = (await visit.page.evaluate(`performance.getEntriesByType('mark')
+      .map(m => m.name + ' ' + Math.round(m.startTime)).join(', ')`)) as string;
+    const noteCount = await visit.page.$$eval('[data-testid=notes] tbody tr', list => list.length);
+    say(`opened again: its ${noteCount} notes are there after ${seen} ms (${marks}); ${memory()}`);
+    await pause(8000);
+    say(`eight seconds on: ${memory()}`);
+    await visit.click(NAMES[0]);
+    await visit.desk('6');
+    const leads = await visit.page.$('::-p-xpath(//button[contains(., "leads all voices")])');
+    if (leads) await leads.click();
+    await visit.saved();
+    await visit.page.focus('[data-testid=field]');
+    let most = 0;
+    const started = Date.now();
+    await visit.press('Shift+s');
+    await visit.page.waitForSelector('[role=progressbar], progress', { timeout: 20000 });
+    for (;;) {
+      most = Math.max(most, memoryBelow(visit.browser.process()!.pid!).largest);
+      await pause(500);
+      if (!(await visit.page.$('[role=progressbar], progress'))) break;
+    }
+    say(`a stack of ${tracks} aligned in ${Math.round((Date.now() - started) / 1000)} s, at most ${most} MB the page`);
   } finally {
     await visit.end();
     stems.clear();

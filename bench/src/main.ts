@@ -24,6 +24,7 @@ import { scoreDetails, scoreSwings } from './details';
 import { scoreEstimates, scorePhrases, scoreRanking, scoreReplacing, type EstimateScores } from './estimates';
 import { scoreGround } from './ground';
 import { scoreJoins } from './joins';
+import { hours } from './hours';
 import { longSong } from './long-song';
 import { scoreParts, scoreStems } from './parts';
 import { people, scorePeople, voicesFolder } from './people';
@@ -42,6 +43,7 @@ import {
   subjects,
 } from './voice';
 import { fuzz, readers } from './fuzz';
+import { torture } from './torture';
 import { scoreUnpick } from './unpick';
 import { scoreWobble } from './wobble';
 import { seconds, table, yardstick } from './yardstick';
@@ -52,6 +54,21 @@ let listened: Promise<Heard[]> | null = null;
 // `npm run bench -- ground` measures what lies between a gesture and a sample
 if (process.argv[2] === 'ground') {
   scoreGround(root);
+  process.exit(0);
+}
+
+// `npm run bench -- torture 100` kills the tab so often
+if (process.argv[2] === 'torture') {
+  table(
+    'The tab killed at random moments',
+    await torture(Number(process.argv[3] ?? 100), Number(process.argv[4] ?? 1)),
+  );
+  process.exit(0);
+}
+
+// `npm run bench -- hours 480` edits for so many minutes and tells what grows
+if (process.argv[2] === 'hours') {
+  table('Edited for a long time', await hours(Number(process.argv[3] ?? 480), Number(process.argv[4] ?? 1)));
   process.exit(0);
 }
 
@@ -274,8 +291,8 @@ table('Reading against the truth', reading);
 const conditions = scoreConditions();
 table('The same in harder conditions: means of the four untuned voices', conditions);
 const recorded = await tellPeople();
-const talk = scoreTalk();
-table('Talk among singing', [talk]);
+const talk = [scoreTalk([730, 740, 750]), scoreTalk([830, 840, 850, 860])];
+table('Talk among singing: looked at, others', talk);
 Object.assign(result, { reading, conditions, people: recorded, talk });
 
 // ---- sound: against the same singers really singing so, beside a general-purpose library

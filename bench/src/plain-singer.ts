@@ -357,5 +357,6 @@ function truthOf(notes: readonly PlainNote[], hz: Float64Array, noises: readonly
     words: [],
     noises: noises.map(({ start, end, kind }) => ({ start, end, kind, phone: kind })),
     spoken: [],
+    said: [],
   };
 }

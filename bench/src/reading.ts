@@ -1,4 +1,4 @@
-import { readTake } from '@essim/core';
+import { quantile, readTake, spokenSyllables } from '@essim/core';
 import { singPhrases, type Performance } from '@essim/demo';
 import { singPlainly } from './plain-singer';
 import { compareReading, type ReadingScore } from './compare-reading';
@@ -68,16 +68,33 @@ export function scoreConditions(): Row[] {
   });
 }
 
-/** Talk between two sung phrases: how much of it is found, and how much singing is taken for it, by time. */
-export function scoreTalk(): Row {
+/** An onset so near a true one is that one's, s. */
+const SAME_SYLLABLE = 0.07;
+
+/** Talk between two sung phrases: how much of it is found, and how much singing is taken for it, by time; its syllables. */
+export function scoreTalk(seeds: readonly number[]): Row {
   let talked = 0;
   let found = 0;
   let wrong = 0;
   let sung = 0;
+  let [said, heard, agree] = [0, 0, 0];
+  const off: number[] = [];
   for (const voice of ['tenor', 'alto', 'bass', 'soprano'])
-    for (const seed of [730, 740, 750]) {
+    for (const seed of seeds) {
       const { samples, truth } = talkedBetween(seed, voice);
-      const { spoken } = readTake(samples, truth.sampleRate);
+      const reading = readTake(samples, truth.sampleRate);
+      const { spoken } = reading;
+      // what talk is made of is told apart from whether it was found
+      const syllables = [...spokenSyllables({ ...reading, spoken: truth.spoken })];
+      said += truth.said.length;
+      heard += syllables.length;
+      for (const s of truth.said) {
+        const i = syllables.findIndex(x => Math.abs(x.onset - s.start) < SAME_SYLLABLE);
+        if (i < 0) continue;
+        off.push(Math.abs(syllables[i].onset - s.start) * 1000);
+        syllables.splice(i, 1);
+        agree++;
+      }
       const length = (spans: { start: number; end: number }[]) => spans.reduce((s, x) => s + x.end - x.start, 0);
       const both = truth.spoken.flatMap(t =>
         spoken.map(s => Math.max(0, Math.min(s.end, t.end) - Math.max(s.start, t.start))),
@@ -88,5 +105,12 @@ export function scoreTalk(): Row {
       wrong += length(spoken) - hit;
       sung += truth.notes.reduce((s, n) => s + n.end - n.start, 0);
     }
-  return { 'talked, s': talked, 'found %': (100 * found) / talked, 'singing taken for talk %': (100 * wrong) / sung };
+  return {
+    'talked, s': talked,
+    'found %': (100 * found) / talked,
+    'singing taken for talk %': (100 * wrong) / sung,
+    'syllables F1': (2 * agree) / (said + heard),
+    'onset off, ms': quantile(off, 0.5),
+    '90 %': quantile(off, 0.9),
+  };
 }

@@ -1,5 +1,5 @@
 import { evidenceOf, unpickedNotes, type UnpickedNote } from '@essim/core';
-import { backing, singChord, type SungChord } from '@essim/demo';
+import { backing, heldChords, singChord, type SungChord } from '@essim/demo';
 
 /** Recorded chords taken apart: notes found, and whose they are, against what was sung. */
 
@@ -49,11 +49,12 @@ export function scoreUnpick(): Record<string, string | number>[] {
       ['two', 2, null],
       ['three', 3, null],
       ['four', 4, null],
+      ['three with a pad', 3, 'pad'],
       ['three with a piano', 3, 'piano'],
       ['three over a band', 3, 'band'],
     ] as const) {
       const chord = singChord(voices, [...phrases], seed + voices);
-      const under = pad && backing({ pianoAlone: pad === 'piano' })[0];
+      const under = pad && (pad === 'pad' ? heldChords() : backing({ pianoAlone: pad === 'piano' })[0]);
       const samples = under ? chord.samples.map((v, i) => v + 0.35 * (under[i] ?? 0)) : chord.samples;
       const begun = performance.now();
       const evidence = evidenceOf(samples, 48000)!;

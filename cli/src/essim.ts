@@ -159,6 +159,8 @@ function commands(): Command {
     .addOption(new Option('--bits <bits>', 'depth; 32 is floating point').choices(['16', '24', '32']).default('24'))
     .addOption(number('--from <s>', 'from when on', 0, 86400))
     .addOption(number('--to <s>', 'until when', 0, 86400))
+    .option('--no-bends', 'MIDI: on the steps, not bent to what is heard')
+    .option('--even-velocities', 'MIDI: every note as loud as the next')
     .action(async (song: string, o: ExportOptions) => (await import('./export')).exportCommand(song, o));
   program
     .command('show')

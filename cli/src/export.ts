@@ -38,6 +38,9 @@ export interface ExportOptions {
   bits: '16' | '24' | '32';
   from?: number;
   to?: number;
+  /** Of MIDI. */
+  bends: boolean;
+  evenVelocities?: boolean;
 }
 
 const FORMATS: Record<ExportOptions['bits'], SampleFormat> = { '16': 'int16', '24': 'int24', '32': 'float32' };
@@ -92,7 +95,7 @@ async function reported(opened: OpenedSong, options: ExportOptions): Promise<{ n
 /** What is written down instead of sung; null where sound is asked for. */
 async function written(
   { song, listener, path }: OpenedSong,
-  { what, track: only }: ExportOptions,
+  { what, track: only, bends, evenVelocities = false }: ExportOptions,
 ): Promise<{ name: string; data: string | Uint8Array }[] | null> {
   if (what !== 'midi' && what !== 'line' && what !== 'musicxml') return null;
   const voices = song.tracks.filter(t => isVocal(t) && t.segments.length && (only === undefined || t.name === only));
@@ -109,7 +112,7 @@ async function written(
     }));
   const all = writtenSong(score, voices);
   return what === 'midi'
-    ? [{ name: `${base}.mid`, data: writeSongMidi(all, { bends: true, evenVelocities: false }) }]
+    ? [{ name: `${base}.mid`, data: writeSongMidi(all, { bends, evenVelocities }) }]
     : [{ name: `${base}.musicxml`, data: writeMusicXml(all) }];
 }
 

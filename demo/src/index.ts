@@ -24,7 +24,7 @@ export {
   type ScoreOptions,
   type VocalPlan,
 } from './song/ferry-lamp';
-export { backing } from './song/backing';
+export { backing, heldChords } from './song/backing';
 export { singChord, type SungChord } from './song/chord';
 export { singVocal } from './song/sing';
 export { singPhrases } from './testing';

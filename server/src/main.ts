@@ -2,7 +2,7 @@ import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import compression from 'compression';
-import express from 'express';
+import express, { type ErrorRequestHandler } from 'express';
 import helmet from 'helmet';
 
 const root = fileURLToPath(new URL('../..', import.meta.url));
@@ -35,6 +35,24 @@ app.use(
     strictTransportSecurity: false,
   }),
 );
+/** What a page of ours may ask the browser for: a microphone to record, a keyboard to play. */
+const ALLOWED = ['microphone', 'midi'];
+const DENIED = [
+  'camera',
+  'geolocation',
+  'display-capture',
+  'usb',
+  'serial',
+  'hid',
+  'bluetooth',
+  'payment',
+  'gyroscope',
+];
+const permissions = [...ALLOWED.map(p => `${p}=(self)`), ...DENIED.map(p => `${p}=()`)].join(', ');
+app.use((_req, res, next) => {
+  res.setHeader('Permissions-Policy', permissions);
+  next();
+});
 app.use(compression({ filter: (req, res) => !req.path.endsWith('.wav') && compression.filter(req, res) }));
 app.use('/demo', express.static(DEMO, { maxAge: 0 }));
 app.use('/demo', (_req, res) => void res.status(404).type('text').send('no such demo file'));
@@ -42,6 +60,16 @@ app.use('/assets', express.static(join(DIST, 'assets'), { immutable: true, maxAg
 app.use(express.static(DIST, { maxAge: 0 }));
 app.get(/^\/(song\/.*)?$/, (_req, res) => void res.sendFile(join(DIST, 'index.html')));
 app.use((_req, res) => void res.status(404).type('text').send('not found'));
+// an address that cannot be read is the asker's fault, and none of our inside is told
+const refused: ErrorRequestHandler = (error: { status?: number }, _req, res, next) => {
+  if (res.headersSent) return next(error);
+  const status = error.status && error.status < 500 ? error.status : 500;
+  res
+    .status(status)
+    .type('text')
+    .send(status === 500 ? 'something went wrong' : 'this address cannot be read');
+};
+app.use(refused);
 
 const server = app.listen(port, error => {
   if (error) {

@@ -175,7 +175,7 @@ export function leavesOf(s: SessionState, follower: Track): Leaf[] {
   const beside = counterpartsOf(scoreOf(s), follower);
   if (!beside) return [];
   const rule = follower.align ?? usualAlign;
-  const made = view.notes.map((n, i): Leaf => {
+  const made = view.syllables.map((n, i): Leaf => {
     const { start, end, onset } = beside.syllables[i];
     const near = (t: number) => Math.abs(t - onset) < SAME_WORD;
     const tie = rule.ties.find(t => near(t.follower));

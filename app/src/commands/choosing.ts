@@ -75,7 +75,7 @@ const SHAPES = { grow: grown, shrink: shrunk, invert: inverted };
 /** Grows, shrinks or inverts the selection. */
 export function reshape(how: keyof typeof SHAPES): void {
   const s = state();
-  const keys = editViewOf(s).notes.map(n => n.key);
+  const keys = editViewOf(s).syllables.map(n => n.key);
   choose(select(s.editTrackId, SHAPES[how](keys, chosenKeys(s))));
 }
 

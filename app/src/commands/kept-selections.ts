@@ -33,7 +33,7 @@ export function keepSelection(name: string): void {
 /** Chooses what was kept; notes are found by where they lie. */
 export function chooseKept({ name, trackId, places, stretch }: KeptSelection): void {
   if (stretch) return choose(selectSpan(trackId, places[0].start, places[0].end));
-  const keys = notesAt(places, viewOf(state(), trackId).notes);
+  const keys = notesAt(places, viewOf(state(), trackId).syllables);
   choose(select(trackId, keys));
   if (!keys.length) toast(`None of the notes of “${name}” is heard any more.`, { id: 'kept' });
 }

@@ -4,6 +4,8 @@ import type { ReactNode } from 'react';
 interface ChosenCardProps {
   /** A word a note; those that go over several notes are named once. */
   words: readonly string[];
+  /** Whether some of them are spoken: then they are no notes. */
+  spoken?: boolean;
   /** What is said of them beside their name. */
   badge?: string | null;
   needsLook?: boolean;
@@ -13,7 +15,7 @@ interface ChosenCardProps {
 }
 
 /** What is chosen: its words, or how many notes; a number or two, and what there is to say. */
-export function ChosenCard({ words, badge, needsLook = false, empty, children }: ChosenCardProps) {
+export function ChosenCard({ words, spoken = false, badge, needsLook = false, empty, children }: ChosenCardProps) {
   const named = words.filter((w, i) => w && w !== words[i - 1]);
   return (
     <section className="card" aria-label="Selection">
@@ -26,7 +28,7 @@ export function ChosenCard({ words, badge, needsLook = false, empty, children }:
         <>
           <div className="flex items-baseline justify-between gap-2">
             <p className="truncate text-lg font-semibold tracking-tight">
-              {named.length ? `“${named.join(' ')}”` : counted(words.length, 'note')}
+              {named.length ? `“${named.join(' ')}”` : counted(words.length, spoken ? 'syllable' : 'note')}
             </p>
             {badge && (
               <span

@@ -1,7 +1,8 @@
-import { tidyFileName, writeMidi, type Song } from '@essim/core';
+import { storedHistory, tidyFileName, writeMidi, type Song } from '@essim/core';
 import * as Comlink from 'comlink';
 import { toast } from 'sonner';
 import { create } from 'zustand';
+import { persist } from 'zustand/middleware';
 import type { BundleJob } from '../jobs/bundle.worker';
 import { inWorker } from '../jobs/host';
 import { download } from './download';
@@ -13,6 +14,11 @@ import { addSong } from '../keeping/songs';
 /** Songs in one file: saved, and opened again in another browser with the very same sound. */
 
 export const BUNDLE_ENDING = '.essim';
+
+/** Whether a bundle takes its undo history along; kept by the browser. */
+export const useWithHistory = create<{ on: boolean }>()(
+  persist(() => ({ on: false }) as { on: boolean }, { name: 'essim.bundle-history' }),
+);
 
 /** What is being packed or unpacked. */
 export const useBundling = create<{ name: string; share: number; saving: boolean } | null>(() => null);
@@ -49,6 +55,7 @@ function midiOf(song: Song): Record<string, Uint8Array> {
 
 /** Saves the open song as a bundle. */
 export async function saveBundle(): Promise<void> {
+  const { history } = useSession.getState();
   const song = songOf(useSession.getState());
   if (!song || useBundling.getState()) return;
   const name = `${tidyFileName(song.name) || 'Song'}${BUNDLE_ENDING}`;
@@ -61,6 +68,7 @@ export async function saveBundle(): Promise<void> {
         midiOf(song),
         stopFlag,
         Comlink.proxy(share => useBundling.setState({ name, share, saving: true }, true)),
+        useWithHistory.getState().on && history ? storedHistory(history) : null,
       ),
     );
     download(name, bytes);
@@ -94,7 +102,11 @@ async function opened(file: File): Promise<string | null> {
     }
     // a song of its own, whatever is on the shelf already
     const id = newId();
-    await addSong({ ...read.song, id });
+    await addSong({ ...read.song, id }, read.history);
+    if (read.unusable)
+      toast.warning(`The undo history of ${read.song.name} was left out: ${read.unusable}. The song itself is whole.`, {
+        duration: 12000,
+      });
     toast.success(`${read.song.name} is on the shelf.`);
     return id;
   } catch (error) {

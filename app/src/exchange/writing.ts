@@ -3,14 +3,18 @@ import {
   editReport,
   editReportCsv,
   editReportHtml,
+  pitchLineCsv,
+  stemNames,
   tidyFileName,
+  type MidiOptions,
+  type Track,
   writeMusicXml,
   writeSongMidi,
   writtenSong,
 } from '@essim/core';
 import { strToU8, zipSync } from 'fflate';
 import { toast } from 'sonner';
-import { isVocal, scoreOf, songOf, useSession } from '../open-song';
+import { isVocal, scoreOf, songOf, useSession, viewOf } from '../open-song';
 import { allPlanned } from '../open-song/planning';
 import { measure, soundsAlike, useDelivering, useMeasured, type DeliveryOptions } from './delivering';
 import { download } from './download';
@@ -40,21 +44,25 @@ export async function writeReport(options: Omit<DeliveryOptions, 'kind'>): Promi
   toast.success(`${name}: ${counted(changed, 'note')} changed in ${counted(report.phrases.length, 'phrase')}.`);
 }
 
-/** The voices of the song written down, with words: as MusicXML, a staff a voice, or as MIDI, bent to what is heard. */
-export function writeDown(as: 'musicxml' | 'midi'): void {
-  const s = useSession.getState();
-  const song = songOf(s);
-  if (!song) return;
-  const voices = song.tracks.filter(t => isVocal(t) && t.segments.length);
+/** The voices that can be written down; null, and it is said why, where there are none. */
+function voicesToWrite(): Track[] | null {
+  const voices = songOf(useSession.getState())?.tracks.filter(t => isVocal(t) && t.segments.length) ?? [];
   const why = notReady(voices);
-  if (why) return void toast.error(voices.length ? why : 'Nobody sings here yet.', { id: 'deliver' });
+  if (!why) return voices;
+  toast.error(voices.length ? why : 'Nobody sings here yet.', { id: 'deliver' });
+  return null;
+}
+
+/** The voices of the song written down, with words: as MusicXML, a staff a voice, or as MIDI. */
+export function writeDown(as: 'musicxml' | 'midi', midi: MidiOptions): void {
+  const s = useSession.getState();
+  const voices = voicesToWrite();
+  if (!voices) return;
   const written = writtenSong(scoreOf(s), voices);
-  const name = `${tidyFileName(song.name) || 'Song'}.${as === 'midi' ? 'mid' : 'musicxml'}`;
+  const name = `${tidyFileName(songOf(s)!.name) || 'Song'}.${as === 'midi' ? 'mid' : 'musicxml'}`;
   const made =
     as === 'midi'
-      ? new Blob([writeSongMidi(written, { bends: true, evenVelocities: false }) as Uint8Array<ArrayBuffer>], {
-          type: 'audio/midi',
-        })
+      ? new Blob([writeSongMidi(written, midi) as Uint8Array<ArrayBuffer>], { type: 'audio/midi' })
       : new Blob([writeMusicXml(written)], { type: 'application/vnd.recordare.musicxml+xml' });
   download(name, made);
   toast.success(
@@ -63,4 +71,18 @@ export function writeDown(as: 'musicxml' | 'midi'): void {
       'note',
     )}.`,
   );
+}
+
+/** The pitch line of every voice as a table, a row every 5 ms, in a zip. */
+export async function writeLines(): Promise<void> {
+  const voices = voicesToWrite();
+  if (!voices) return;
+  await allPlanned();
+  const s = useSession.getState();
+  const names = stemNames(voices, 'csv');
+  const files = voices.map((t, i) => [names[i], strToU8(pitchLineCsv(viewOf(s, t.id)))] as const);
+  const name = `${tidyFileName(songOf(s)!.name, 'pitch lines')}.zip`;
+  const bytes = zipSync(Object.fromEntries(files));
+  download(name, new Blob([bytes as Uint8Array<ArrayBuffer>], { type: 'application/zip' }));
+  toast.success(`${name}: ${counted(voices.length, 'voice')}.`);
 }

@@ -8,6 +8,7 @@ import { drawTabs, tabAt } from './draw/tabs';
 import { openMenu } from './menu';
 import { drawOverlay, type GestureMark } from './draw/overlay';
 import { areaAt, noteAt, type Area } from './hit';
+import { TwoFingers } from './pinch';
 import { Playhead, type PlayheadHandle } from './Playhead';
 import type { Scene } from './scene';
 import { cursorAt, MOVED, Press, type FieldPointer, type FieldTool } from './tool';
@@ -171,9 +172,15 @@ export function Field({ scene, version, tool, onView, label, onMenu = openMenu, 
       const half = (s.view.to - s.view.from) / 2;
       state.current.onView(panBy(s.view, t - half - s.view.from, 0, s.duration));
     };
+    const fingers = new TwoFingers();
     const down = (e: PointerEvent) => {
       const s = state.current.scene;
-      if (e.button !== 0 || !s || from) return;
+      if (e.button !== 0 || !s) return;
+      if (e.pointerType === 'touch' && fingers.down(e.pointerId, pointer(e), s.view, state.current.layout)) {
+        if (from) cancel();
+        return;
+      }
+      if (from) return;
       div.focus({ preventScroll: true });
       from = pointer(e);
       const area = areaAt(state.current.layout, from.x, from.y);
@@ -195,6 +202,9 @@ export function Field({ scene, version, tool, onView, label, onMenu = openMenu, 
     };
     const move = (e: PointerEvent) => {
       const p = pointer(e);
+      const seen = fingers.move(e.pointerId, p, state.current.scene?.duration ?? 0);
+      if (seen) state.current.onView(seen);
+      if (seen !== undefined) return;
       if (!from) {
         state.current.tool.over?.(p);
         div.style.cursor = p.area === 'ruler' ? 'text' : cursorAt(state.current.tool, p);
@@ -211,6 +221,7 @@ export function Field({ scene, version, tool, onView, label, onMenu = openMenu, 
       showMark(null);
     };
     const up = (e: PointerEvent) => {
+      if (fingers.up(e.pointerId)) return;
       press?.up(pointer(e));
       end();
     };
@@ -245,8 +256,11 @@ export function Field({ scene, version, tool, onView, label, onMenu = openMenu, 
     div.addEventListener('pointerdown', down);
     div.addEventListener('pointermove', move);
     div.addEventListener('pointerup', up);
-    div.addEventListener('pointercancel', cancel);
-    div.addEventListener('lostpointercapture', cancel);
+    const lost = (e: PointerEvent) => {
+      if (!fingers.up(e.pointerId)) cancel();
+    };
+    div.addEventListener('pointercancel', lost);
+    div.addEventListener('lostpointercapture', lost);
     const menu = (e: MouseEvent) => {
       e.preventDefault();
       if (!from) state.current.onMenu(pointer(e), { x: e.clientX, y: e.clientY });
@@ -260,8 +274,8 @@ export function Field({ scene, version, tool, onView, label, onMenu = openMenu, 
       div.removeEventListener('pointerdown', down);
       div.removeEventListener('pointermove', move);
       div.removeEventListener('pointerup', up);
-      div.removeEventListener('pointercancel', cancel);
-      div.removeEventListener('lostpointercapture', cancel);
+      div.removeEventListener('pointercancel', lost);
+      div.removeEventListener('lostpointercapture', lost);
       div.removeEventListener('contextmenu', menu);
       div.removeEventListener('pointerleave', leave);
       div.removeEventListener('wheel', wheel);

@@ -1,9 +1,9 @@
 import { extend, select, toggle } from '@essim/core';
 import { choose, chooseSpan, seek, useSession } from '../open-song';
 import type { GestureMark } from './draw/overlay';
-import type { SceneNote } from './scene';
+import type { SceneNote, SceneSyllable } from './scene';
 import { handle, type Drag, type FieldPointer, type Handle } from './tool';
-import { notesIn } from './hit';
+import { notesIn, spokenAt, spokenIn } from './hit';
 
 /** Choosing with the pointer, the same at every desk: a click, with Ctrl or Shift several, a frame, with Alt a stretch. */
 
@@ -47,7 +47,9 @@ export function chooseDrag(start: FieldPointer): Drag {
         return { tag: { x: now.x + 14, y: now.y - 32, text: `${(span.end - span.start).toFixed(2)} s` } };
       }
       const { editTrackId } = useSession.getState();
-      const keys = notesIn(scene.notes, scene.view, scene.layout, start, now).map(n => n.key);
+      const keys = [...notesIn(scene.notes, scene.view, scene.layout, start, now), ...spokenIn(scene, start, now)].map(
+        n => n.key,
+      );
       choose(start.shift || start.ctrl ? extend(before, editTrackId, keys) : select(editTrackId, keys));
       return { band: bandOf(start, now) };
     },
@@ -66,9 +68,20 @@ export const noteHandle = (does: Partial<Pick<Handle<SceneNote>, 'cursor' | 'gra
     ...does,
   });
 
-/** The field between notes: dragging chooses, a click lets go of what was chosen. */
-export const groundHandle: Handle = handle<true>({
-  hit: p => (p.area === 'field' ? true : null),
+/** What is spoken at a pointer: it stands along the field's foot. */
+const spokenUnder = (p: FieldPointer): SceneSyllable | null =>
+  p.area === 'field' && p.scene ? spokenAt(p.scene, p.x, p.y) : null;
+
+/** The field between notes: dragging chooses, a click chooses what is spoken there, or lets go of what was chosen. */
+export const groundHandle: Handle = handle<{ spoken: SceneSyllable | null }>({
+  hit: p => (p.area === 'field' ? { spoken: spokenUnder(p) } : null),
+  cursor: (_, { spoken }) => (spoken ? 'pointer' : 'default'),
   grab: chooseDrag,
-  click: pressNothing,
+  click(p, { spoken }) {
+    const { selection, editTrackId } = useSession.getState();
+    if (!spoken) pressNothing(p);
+    else if (p.ctrl) choose(toggle(selection, editTrackId, spoken.key));
+    else if (p.shift) choose(extend(selection, editTrackId, [spoken.key]));
+    else choose(select(editTrackId, [spoken.key]));
+  },
 });

@@ -1,8 +1,11 @@
-import type { SceneNote } from './scene';
+import type { Scene, SceneNote, SceneSyllable } from './scene';
 import { xOf, yOf, type Layout, type Viewport } from './viewport';
 
 /** Nearest a pointer must come to a rail or line to mean its note, px. */
 const REACH = 13;
+
+/** A place on the canvas, px. */
+type Point = { x: number; y: number };
 
 /** What lies under a point of the canvas; a desk's own lanes go by their names. */
 export type Area = SharedArea | (string & {});
@@ -29,14 +32,32 @@ export function noteAt(notes: readonly SceneNote[], v: Viewport, l: Layout, x: n
   return best;
 }
 
+/** Where what is spoken stands: along the field's foot, px. */
+export const spokenBand = (l: Layout): { top: number; bottom: number } => ({
+  top: l.field.bottom - 26,
+  bottom: l.field.bottom - 4,
+});
+
+/** What of a scene tells where its spoken syllables are. */
+type SpokenScene = Pick<Scene, 'spoken' | 'view' | 'layout'>;
+
+/** The spoken syllable at a point. */
+export function spokenAt({ spoken, view: v, layout: l }: SpokenScene, x: number, y: number): SceneSyllable | null {
+  const { top, bottom } = spokenBand(l);
+  if (y < top || y > bottom) return null;
+  return spoken.find(n => x >= xOf(v, l, n.from) && x <= xOf(v, l, n.to)) ?? null;
+}
+
+/** What is spoken that a rubber band touches. */
+export function spokenIn({ spoken, view: v, layout: l }: SpokenScene, a: Point, b: Point): SceneSyllable[] {
+  const { top, bottom } = spokenBand(l);
+  if (Math.max(a.y, b.y) < top || Math.min(a.y, b.y) > bottom) return [];
+  const [x0, x1] = [Math.min(a.x, b.x), Math.max(a.x, b.x)];
+  return spoken.filter(n => xOf(v, l, n.to) > x0 && xOf(v, l, n.from) < x1);
+}
+
 /** Notes a rubber band touches. */
-export function notesIn(
-  notes: readonly SceneNote[],
-  v: Viewport,
-  l: Layout,
-  a: { x: number; y: number },
-  b: { x: number; y: number },
-): SceneNote[] {
+export function notesIn(notes: readonly SceneNote[], v: Viewport, l: Layout, a: Point, b: Point): SceneNote[] {
   const [x0, x1] = [Math.min(a.x, b.x), Math.max(a.x, b.x)];
   const [y0, y1] = [Math.min(a.y, b.y), Math.max(a.y, b.y)];
   return notes.filter(n => {

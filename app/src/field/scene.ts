@@ -12,6 +12,7 @@ import {
   type Scale,
   type Song,
   type Span,
+  type TrackView,
   type WholeTakeRecord,
 } from '@essim/core';
 import type { Dress } from './dress';
@@ -37,6 +38,16 @@ export interface SceneNote {
   word: string | null;
 }
 
+/** A spoken syllable as it is drawn and chosen: it has a place in time, but none in pitch. */
+export interface SceneSyllable {
+  key: string;
+  from: number;
+  to: number;
+  edit: NoteEdit | undefined;
+  selected: boolean;
+  word: string;
+}
+
 /** A track that is looked at but not edited. */
 export interface SceneLine {
   colour: keyof Palette;
@@ -59,6 +70,7 @@ export interface Scene {
   /** What edits turn up or down, dB a frame; null where nothing is. */
   gainDb: Float32Array | null;
   notes: SceneNote[];
+  spoken: SceneSyllable[];
   phrases: Phrase[];
   others: SceneLine[];
   loop: { from: number; to: number } | null;
@@ -114,6 +126,26 @@ export function sceneNotes({ facts, edits, words, selected, scaleAt, lines }: Sc
     };
   });
 }
+
+/** What is spoken, as it is drawn. */
+export const sceneSpoken = (
+  { syllables, edits, words }: Pick<TrackView, 'syllables' | 'edits' | 'words'>,
+  selected: ReadonlySet<string>,
+): SceneSyllable[] =>
+  syllables
+    .filter(n => n.spoken)
+    .map(n => ({
+      key: n.key,
+      from: n.start,
+      to: n.end,
+      edit: edits[n.key] as NoteEdit | undefined,
+      selected: selected.has(n.key),
+      word: wordOver(words, n)?.text ?? '',
+    }));
+
+/** Keys of what is chosen, sung or spoken. */
+export const chosenIn = ({ notes, spoken }: Pick<Scene, 'notes' | 'spoken'>): Set<string> =>
+  new Set([...notes, ...spoken].filter(n => n.selected).map(n => n.key));
 
 /** Semitones by which a note's line lies over what was sung, over its middle; null where it is not known. */
 function movedBy(

@@ -3,7 +3,7 @@ import { editTrackOf, editViewOf, keyOf, loopSpan, scaleAtOf, songOf, useSession
 import { usePalette } from '../shell/theme';
 import { trackColour } from './palette';
 import { PLAIN, type Dress } from './dress';
-import { sceneNotes, type Scene, type SceneLine } from './scene';
+import { sceneNotes, sceneSpoken, type Scene, type SceneLine } from './scene';
 import type { Layout } from './viewport';
 
 /** What the field shows of the edited track, for any desk; with all that it depends on. */
@@ -23,6 +23,8 @@ export function useScene(
   const edited = editTrackOf(session);
   const scene = (layout: Layout): Scene | null => {
     if (!song) return null;
+    const selected: ReadonlySet<string> =
+      session.selection.trackId === session.editTrackId ? session.selection.notes : new Set();
     const others = session.viewedTrackIds.flatMap((id): SceneLine[] => {
       const other = song.tracks.find(t => t.id === id);
       return other ? [{ colour: trackColour(other), line: viewOf(session, id).line }] : [];
@@ -43,12 +45,13 @@ export function useScene(
         facts: view.notes,
         edits: view.edits,
         words: view.words,
-        selected: session.selection.trackId === session.editTrackId ? session.selection.notes : new Set(),
+        selected,
         scaleAt: scaleAtOf(session),
         ...(edited && (leans(edited) || edited.whole.length) && view.line.length
           ? { lines: { sung: view.sungLine, now: view.line, hop: HOP } }
           : {}),
       }),
+      spoken: sceneSpoken(view, selected),
       phrases: view.phrases,
       others,
       span: session.selection.trackId === session.editTrackId ? session.selection.span : null,

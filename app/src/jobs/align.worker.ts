@@ -2,7 +2,7 @@ import * as Comlink from 'comlink';
 import {
   Aligner,
   alignFeatures,
-  composeClips,
+  clipsToLookAt,
   likenessOf,
   mixDown,
   type AlignFeatures,
@@ -65,7 +65,7 @@ export class AlignJob {
     const name = `${t.stamp} ${seconds}`;
     let found = this.kept.get(name);
     if (!found) {
-      const x = mixDown(composeClips(t.clips, new Map(t.sources), sampleRate, t.length));
+      const x = mixDown(clipsToLookAt(t.clips, new Map(t.sources), sampleRate, t.length));
       found = alignFeatures(x, sampleRate, seconds, t.f0);
       this.kept.set(name, found);
       if (this.kept.size > MOST_KEPT) this.kept.delete(this.kept.keys().next().value!);
@@ -80,7 +80,7 @@ export class AlignJob {
     sampleRate: number,
     length: number,
   ): Likeness {
-    const [x, y] = [a, b].map(t => mixDown(composeClips(t.clips, new Map(t.sources), sampleRate, length)));
+    const [x, y] = [a, b].map(t => mixDown(clipsToLookAt(t.clips, new Map(t.sources), sampleRate, length)));
     return likenessOf(x, y, sampleRate);
   }
 }

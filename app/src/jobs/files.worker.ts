@@ -2,7 +2,7 @@ import * as Comlink from 'comlink';
 import { comparePerformances, mixDown, type ChannelChoice, type Sameness } from '@essim/core';
 import { chosenChannels } from '@essim/core';
 import { recording } from '../keeping/recordings';
-import { cachedReading, cacheReading, keepSource } from '../keeping/sources';
+import { cachedReading, cacheReading, keepFacts, keepSource, keptTake } from '../keeping/sources';
 import { rateOf } from '../sound-files/decode';
 import { shared } from '../shared-memory';
 import { failureOf, originOf, readSoundFile, type ImportedAudio, type ImportFailure } from '../sound-files/sound-file';
@@ -54,6 +54,8 @@ const job = {
 
   cachedReading,
   cacheReading,
+  keptTake,
+  keepFacts,
 
   /** Keeps the first channels of two recordings as one of two channels. @returns its name */
   async link(name: string, sourceIds: [string, string]): Promise<string> {

@@ -9,7 +9,7 @@ import {
   type TakeSurroundings,
 } from '@essim/core';
 import type { HeardAt } from '../player/urgency';
-import type { LiveNote } from '../player/voice.worklet';
+import type { LiveNote } from '../player/held-voice';
 import { WorkerHost } from './host';
 import type { PlannedTake, PreparedTake, TakeJob } from './take-job';
 import type { TakeHost } from './take.worker';

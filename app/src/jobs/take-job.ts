@@ -42,7 +42,7 @@ import {
 import { STATUS } from '../player/mixer';
 import { TILE, tileMemory, TileWriter, type TileMemory } from '../player/tiles';
 import type { HeardAt } from '../player/urgency';
-import type { LiveNote } from '../player/voice.worklet';
+import type { LiveNote } from '../player/held-voice';
 import { shared, sharedReading } from '../shared-memory';
 import { readTogether } from './read-together';
 import { TileRenderer, type Left, type Playhead } from './tile-renderer';

@@ -1,5 +1,5 @@
 import {
-  composeClips,
+  clipsToLookAt,
   evidenceOf,
   mixDown,
   Stopped,
@@ -25,7 +25,7 @@ export class UnpickJob {
   ): Candidate[] {
     const stamp = `${track.stamp} ${track.length}`;
     if (this.last?.stamp !== stamp) {
-      const x = mixDown(composeClips(track.clips, new Map(track.sources), sampleRate, track.length));
+      const x = mixDown(clipsToLookAt(track.clips, new Map(track.sources), sampleRate, track.length));
       const evidence = evidenceOf(x, sampleRate, share => {
         onProgress(share);
         return Atomics.load(stop, 0) === 0;

@@ -1,5 +1,5 @@
 import Dexie, { type Table } from 'dexie';
-import type { Reading } from '@essim/core';
+import type { NoteFacts, Reading } from '@essim/core';
 
 /** A song's document as it stands, with where its journal is. */
 export interface SongRow {
@@ -89,6 +89,15 @@ export interface ReadingRow {
   /** source, range and version of the code. */
   key: string;
   reading: Reading;
+  /** What its notes were found to be, with the corrections of then. */
+  facts?: KeptFacts;
+}
+
+/** What a take's notes were found to be by a reading with some corrections, so that they can be shown before it is prepared again. */
+export interface KeptFacts {
+  /** The corrections, as text. */
+  of: string;
+  notes: NoteFacts[];
 }
 
 /** How a song is listened to; validated when it is read. */

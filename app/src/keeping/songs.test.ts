@@ -163,7 +163,7 @@ describe('two tabs', () => {
 
   it('a save that fails is tried again, and nothing is lost', async () => {
     await open(made());
-    const update = jest.spyOn(db.songs, 'update').mockRejectedValueOnce(new Error('disk full'));
+    const update = jest.spyOn(db.songs, 'put').mockRejectedValueOnce(new Error('disk full'));
     set('Louder', { levelDb: 3 });
     await written();
     expect(useSession.getState().saved).toBe('failed');

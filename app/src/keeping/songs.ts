@@ -3,6 +3,7 @@ import {
   DocumentError,
   entryFrom,
   History,
+  recordingsNamedIn,
   Song,
   storedEntry,
   Track,
@@ -12,7 +13,7 @@ import {
   withoutParts,
   type FoundAlignment,
   type JournalChange,
-  type JournalEntry,
+  type StoredHistory,
 } from '@essim/core';
 import { db, type JournalRow, type SongRow } from './db';
 import { newId } from './ids';
@@ -26,15 +27,13 @@ export class ConflictError extends Error {
 
 /** What each song is known to be in the database, to see whether another tab wrote it meanwhile. */
 const revisions = new Map<string, number>();
+/** How many entries each song's journal is known to have there. */
+const lengths = new Map<string, number>();
 
 export async function listSongs(): Promise<SongRow[]> {
   const rows = await db.songs.orderBy('changedAt').reverse().toArray();
   return rows.filter(r => !r.deletedAt);
 }
-
-const SOURCE_NAME = /\b[0-9a-f]{64}\b/g;
-/** Recordings that stored values name. */
-const recordingsIn = (values: unknown): string[] => [...new Set(JSON.stringify(values).match(SOURCE_NAME) ?? [])];
 
 async function keepAlignments(found: ReadonlyMap<string, FoundAlignment>): Promise<void> {
   if (found.size) await db.alignments.bulkPut([...found].map(([id, alignment]) => ({ id, alignment })));
@@ -46,21 +45,26 @@ async function alignmentsOf(...stored: unknown[]): Promise<Map<string, unknown>>
   return new Map(rows.flatMap(r => (r ? [[r.id, r.alignment] as const] : [])));
 }
 
-export async function addSong(song: Song): Promise<void> {
+/** @param history the journal that comes along, with steps of this song */
+export async function addSong(song: Song, history: StoredHistory | null = null): Promise<void> {
   // asks the browser not to clear what it keeps when space runs short
   void navigator.storage?.persist?.();
   const now = Date.now();
   const { stored, alignments } = withoutAlignments(withoutParts(song));
   revisions.delete(song.id);
-  await db.transaction('rw', db.songs, db.alignments, async () => {
+  lengths.delete(song.id);
+  const rows = (history?.entries ?? []).map((entry, i) => storedRow(song.id, i, entry));
+  await db.transaction('rw', db.songs, db.journal, db.alignments, async () => {
     await keepAlignments(alignments);
+    for (const r of rows) await keepAlignments(r.alignments);
+    if (rows.length) await db.journal.bulkPut(rows.map(r => r.row));
     await db.songs.put({
       id: song.id,
       name: song.name,
       document: stored,
-      cursor: 0,
+      cursor: history?.cursor ?? 0,
       revision: 0,
-      needs: recordingsIn(stored),
+      needs: recordingsNamedIn([stored, rows.map(r => r.row)]),
       createdAt: now,
       changedAt: now,
     });
@@ -82,6 +86,7 @@ export async function loadHistory(id: string, only = false): Promise<{ history: 
   const song = await songFrom(row.document);
   const rows = await db.journal.where('songId').equals(id).sortBy('index');
   revisions.set(id, row.revision ?? 0);
+  lengths.set(id, rows.length ? rows[rows.length - 1].index + 1 : 0);
   try {
     const kept = await alignmentsOf(rows.map(r => r.entry));
     const entries = rows.map(r => entryFrom(withAlignments(r.entry, kept)));
@@ -113,8 +118,9 @@ async function setJournalAside(row: SongRow, rows: JournalRow[]): Promise<void> 
   });
 }
 
-const storedRow = (songId: string, index: number, entry: JournalEntry) => {
-  const { stored, alignments } = withoutAlignments(storedEntry(entry));
+/** @param entry in its stored form */
+const storedRow = (songId: string, index: number, entry: unknown) => {
+  const { stored, alignments } = withoutAlignments(entry);
   return { row: { songId, index, entry: stored } satisfies JournalRow, alignments };
 };
 
@@ -133,31 +139,36 @@ function combined(changes: readonly JournalChange[]): JournalChange {
  */
 export async function saveChanges(song: Song, changes: readonly JournalChange[]): Promise<void> {
   const { from, entries, cursor } = combined(changes);
-  const rows = entries.map((e, i) => storedRow(song.id, from + i, e));
+  const rows = entries.map((e, i) => storedRow(song.id, from + i, storedEntry(e)));
   const { stored, alignments } = withoutAlignments(withoutParts(song));
   const revision = await db.transaction('rw', db.songs, db.journal, db.alignments, async () => {
     const row = await db.songs.get(song.id);
     if (!row) throw new Error('this song is no longer on the shelf');
     const known = revisions.get(song.id);
     if (known !== undefined && (row.revision ?? 0) !== known) throw new ConflictError('another tab wrote this song');
-    await keepAlignments(alignments);
-    for (const r of rows) await keepAlignments(r.alignments);
-    if (entries.length || changes.some(c => c.from < from + entries.length))
-      await db.journal.where('[songId+index]').between([song.id, from], [song.id, Infinity], true, true).delete();
-    if (rows.length) await db.journal.bulkPut(rows.map(r => r.row));
-    const needs = new Set([...(row.needs ?? []), ...recordingsIn([stored, rows.map(r => r.row)])]);
+    const needs = new Set([...(row.needs ?? []), ...recordingsNamedIn([stored, rows.map(r => r.row)])]);
     const next = (row.revision ?? 0) + 1;
-    await db.songs.update(song.id, {
-      name: song.name,
-      document: stored,
-      cursor,
-      revision: next,
-      needs: [...needs],
-      changedAt: Date.now(),
-    });
+    // what is replaced goes; as a rule nothing is, and each turn of a transaction waits for a page that is busy drawing
+    if ((lengths.get(song.id) ?? Infinity) > from)
+      await db.journal.where('[songId+index]').between([song.id, from], [song.id, Infinity], true, true).delete();
+    await Promise.all([
+      keepAlignments(alignments),
+      ...rows.map(r => keepAlignments(r.alignments)),
+      rows.length ? db.journal.bulkPut(rows.map(r => r.row)) : null,
+      db.songs.put({
+        ...row,
+        name: song.name,
+        document: stored,
+        cursor,
+        revision: next,
+        needs: [...needs],
+        changedAt: Date.now(),
+      }),
+    ]);
     return next;
   });
   revisions.set(song.id, revision);
+  lengths.set(song.id, from + entries.length);
 }
 
 /** Notes how long a song is, for its card. */

@@ -1,6 +1,6 @@
-import { READING_VERSION, type Reading, type Take } from '@essim/core';
+import { READING_VERSION, type NoteFacts, type Reading, type Take } from '@essim/core';
 import { ownReading, sharedReading } from '../shared-memory';
-import { db, factsOf, type SourceFacts, type SourceRow } from './db';
+import { db, factsOf, type KeptFacts, type SourceFacts, type SourceRow } from './db';
 
 /** SHA-256 over all channels' samples, as hex: the name of a source. */
 export async function sourceName(channels: Float32Array[]): Promise<string> {
@@ -45,6 +45,19 @@ export async function cachedReading(take: ReadFrom): Promise<Reading | undefined
   const kept = await db.readings.get(readingKey(take));
   return kept && sharedReading(kept.reading);
 }
+/** A take's reading with what its notes were found to be; undefined unless both are kept, for these corrections. */
+export async function keptTake(
+  take: ReadFrom,
+  of: string,
+): Promise<{ reading: Reading; notes: NoteFacts[] } | undefined> {
+  const kept = await db.readings.get(readingKey(take));
+  return kept?.facts?.of === of ? { reading: sharedReading(kept.reading), notes: kept.facts.notes } : undefined;
+}
+export async function keepFacts(take: ReadFrom, facts: KeptFacts): Promise<void> {
+  const row = await db.readings.get(readingKey(take));
+  if (row) await db.readings.put({ ...row, facts });
+}
+
 export async function cacheReading(take: ReadFrom, reading: Reading): Promise<void> {
   await db.readings.put({ key: readingKey(take), reading: ownReading(reading) });
 }

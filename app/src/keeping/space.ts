@@ -1,4 +1,4 @@
-import { alignmentNames, recordingsOf, type Song } from '@essim/core';
+import { alignmentNames, recordingsNamedIn, recordingsOf, type Song } from '@essim/core';
 import { db } from './db';
 import { whenNothingComesIn } from './locks';
 
@@ -74,8 +74,6 @@ export async function sourceSizes(): Promise<Map<string, number>> {
 export const songBytes = (song: Song, sizes: ReadonlyMap<string, number>): number =>
   recordingsOf(song).reduce((s, id) => s + (sizes.get(id) ?? 0), 0);
 
-const SOURCE_NAME = /\b[0-9a-f]{64}\b/g;
-
 /**
  * Deletes recordings, readings and alignments no song needs: neither its document nor anything its journal could bring back. While
  * recordings come in, in any tab, nothing is swept: they are not named by any song yet. @returns whether it was swept
@@ -86,10 +84,7 @@ async function sweepNow(): Promise<void> {
   await sweepAlignments();
   await db.transaction('rw', [db.songs, db.journal, db.sources, db.facts, db.readings], async () => {
     const needed = new Set<string>();
-    const note = (value: unknown) =>
-      JSON.stringify(value)
-        .match(SOURCE_NAME)
-        ?.forEach(id => needed.add(id));
+    const note = (value: unknown) => recordingsNamedIn(value).forEach(id => needed.add(id));
     const songs = await db.songs.toArray();
     for (const row of songs) {
       if (row.needs) row.needs.forEach(id => needed.add(id));

@@ -1,5 +1,6 @@
-import type { Viewport } from '../field/viewport';
-import { editViewOf, trackOf, viewOf, useSession, type SessionState } from './state';
+import { wholeSong, type Viewport } from '../field/viewport';
+import { noteLength } from '../keeping/songs';
+import { editViewOf, opened, trackOf, viewOf, useSession, type OpenSong, type SessionState } from './state';
 
 /** Which part of the field shows what is sung. */
 
@@ -10,6 +11,24 @@ export function zoomToFirstPhrase(): void {
   useSession.setState({
     view: { ...fitPitch(s, first.start, first.end), from: Math.max(0, first.start - 0.6), to: first.end + 0.6 },
   });
+}
+
+/** The song whose length is known, from one of its recordings at least. */
+let reached: OpenSong | null = null;
+
+/** The open song is at least so long, s. */
+export function reachTo(end: number): void {
+  const open = opened()!;
+  const first = reached !== open;
+  const { duration: before } = useSession.getState();
+  if (!first && end <= before) return;
+  reached = open;
+  const duration = Math.max(end, first ? 1 : before);
+  void noteLength(open.id, duration).catch(() => {});
+  useSession.setState(s => ({
+    duration,
+    view: s.viewBefore.length || editViewOf(s).status === 'ready' ? s.view : wholeSong(duration, s.view),
+  }));
 }
 
 /** Pitch bounds that hold what is sung in a span of the song, at least an octave and a fifth; of a part with what is looked at beside it. */

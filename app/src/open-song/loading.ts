@@ -1,13 +1,12 @@
 import { isVocal, placedClips, unreadTake, type Take, type Track } from '@essim/core';
 import { toast } from 'sonner';
-import { wholeSong } from '../field/viewport';
 import { withFiles } from '../jobs/files-client';
 import { analyseInWorker } from '../jobs/setup-client';
-import { noteLength } from '../keeping/songs';
+import { reachTo } from './framing';
 import { forgetPlans } from './planning';
-import { closeReader, readHeard, readUnheard } from './reading';
+import { closeReader, readHeard, readUnheard, showKept, showUnheard } from './reading';
 import { syncPlayer } from './sounding';
-import { editViewOf, opened, songOf, soundingTakes, useSession } from './state';
+import { opened, songOf, soundingTakes, useSession } from './state';
 import { setTake } from './views';
 
 /**
@@ -22,12 +21,15 @@ const stillOpen = (id: string) => opened()?.id === id;
 /** What a take's sound and reading were made from; a take whose stamp changed is loaded anew. */
 const stampOf = (take: Take) => `${take.sourceId} ${take.channels} ${take.range}`;
 const stamps = new Map<string, string>();
+/** Takes of which it is known whether a reading of them is kept. */
+const looked = new Set<string>();
 let backingStamp = '';
 let busy = false;
 let again = false;
 
 export function forgetAll(): void {
   stamps.clear();
+  looked.clear();
   closeReader();
   forgetPlans();
   mishaps = 0;
@@ -77,9 +79,21 @@ function nextJob(): Job | null {
     return track.takes.filter(t => ids.has(t.id)).map(take => ({ track, take }));
   });
   const failed = (id: string) => s.takes[id]?.status === 'failed' || s.takes[id]?.status === 'stopped';
+  // what is kept of readings comes first, for it is small; then the edited track, ready to be worked on; then what sounds with it
+  const voices = tracks.filter(isVocal).flatMap(t => t.takes);
+  const isHeard = (take: Take) => heard.some(h => h.take === take);
+  const unseen = [...voices.filter(isHeard), ...voices.filter(t => !isHeard(t))].find(
+    t => !s.takes[t.id]?.reading && !looked.has(t.id),
+  );
+  if (unseen) {
+    looked.add(unseen.id);
+    return () => (isHeard(unseen) ? showKept(unseen) : showUnheard(unseen));
+  }
+  const unready = heard.find(h => isVocal(h.track) && !open.clients.has(h.take.id) && !failed(h.take.id));
+  const edited = unready?.track.id === s.editTrackId && open.sounds.has(unready.take.id);
+  if (edited) return () => readHeard(unready.take);
   const silent = heard.find(h => !open.sounds.has(h.take.id) && !failed(h.take.id));
   if (silent) return () => loadSound(silent.take);
-  const unready = heard.find(h => isVocal(h.track) && !open.clients.has(h.take.id) && !failed(h.take.id));
   if (unready) return () => readHeard(unready.take);
   const backings = tracks.filter(t => !isVocal(t) && !t.mute).flatMap(t => heard.filter(h => h.track === t));
   const stamp = backings.map(b => `${b.take.id} ${stampOf(b.take)} ${b.take.offsetSeconds}`).join();
@@ -106,6 +120,7 @@ function forgetChanged(tracks: readonly Track[]): void {
     open.clients.delete(take.id);
     open.sounds.delete(take.id);
     open.tones.delete(take.id);
+    looked.delete(take.id);
     set(s => ({ takes: { ...s.takes, [take.id]: unreadTake } }));
   }
   const there = new Set(tracks.flatMap(t => t.takes.map(k => k.id)));
@@ -115,18 +130,6 @@ function forgetChanged(tracks: readonly Track[]): void {
       open.clients.delete(id);
       open.sounds.delete(id);
     }
-}
-
-/** The song is at least so long. */
-function reachTo(end: number): void {
-  const open = opened()!;
-  if (end <= get().duration && open.sounds.size !== 1) return;
-  const duration = Math.max(end, open.sounds.size === 1 ? 1 : get().duration);
-  void noteLength(open.id, duration).catch(() => {});
-  set(s => ({
-    duration,
-    view: s.viewBefore.length || editViewOf(s).status === 'ready' ? s.view : wholeSong(duration, s.view),
-  }));
 }
 
 /** The song goes on for as long as anything of it is heard: a word may be held on past the end of its recording. */

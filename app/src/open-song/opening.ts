@@ -36,6 +36,7 @@ export async function openSong(id: string): Promise<void> {
       held?.release();
       throw error;
     });
+    performance.mark('essim history');
     if (mine !== opening) return held?.release();
     writer = held;
     const { song } = history;
@@ -59,6 +60,7 @@ export async function openSong(id: string): Promise<void> {
     });
     if (notice) toast.warning(notice, { duration: 15000 });
     if (!held) void takeOverLater(id, mine);
+    performance.mark('essim song');
     song.tracks.forEach(refreshView);
     sendClicks();
     await loadMissing();

@@ -15,7 +15,7 @@ import {
   type SessionState,
 } from './state';
 import { countingEditsOf, surroundingsNow } from './planning';
-import type { LiveNote } from '../player/voice.worklet';
+import type { LiveNote } from '../player/held-voice';
 
 /** What is played: transport, loop, scrubbing, auditions, ways of hearing. */
 
@@ -41,7 +41,7 @@ function unheard(error: unknown): void {
 function startOfChosen(s: SessionState): number | null {
   if (s.selection.trackId !== s.editTrackId) return null;
   if (s.selection.span) return s.selection.span.start;
-  return editViewOf(s).notes.find(n => s.selection.notes.has(n.key))?.start ?? null;
+  return editViewOf(s).syllables.find(n => s.selection.notes.has(n.key))?.start ?? null;
 }
 
 /** Plays from what is chosen, else from the playhead; or stops. @param fromPlayhead whatever is chosen */
@@ -88,7 +88,7 @@ export function scrub(seconds: number): void {
 export async function soundChosen(): Promise<void> {
   const s = get();
   const p = player();
-  const { notes } = editViewOf(s);
+  const { syllables: notes } = editViewOf(s);
   const chosen = notes.filter(n => s.selection.trackId === s.editTrackId && s.selection.notes.has(n.key));
   const at = p?.position ?? 0;
   const first = chosen[0] ?? notes.find(n => at >= n.start - 0.02 && at < n.end);
@@ -101,9 +101,14 @@ export async function soundChosen(): Promise<void> {
   if (note) await p.sing({ ...note, once: true }, { offsetCents: 0, formantCents: 0, levelDb: 0 }).catch(unheard);
 }
 
-/** A span of a take of the edited track as it sounds now, ready to be sung live; take time. Null when it cannot be had. */
-export async function liveSpan(s: SessionState, takeId: string, from: number, to: number): Promise<LiveNote | null> {
-  const track = editTrackOf(s);
+/** A span of a take of a track, the edited one as a rule, as it sounds now, ready to be sung live; take time. Null when it cannot be had. */
+export async function liveSpan(
+  s: SessionState,
+  takeId: string,
+  from: number,
+  to: number,
+  track = editTrackOf(s),
+): Promise<LiveNote | null> {
   const take = track?.takes.find(t => t.id === takeId);
   const client = clientOf(takeId);
   const rate = player()?.sampleRate;
@@ -199,14 +204,14 @@ export function loopSpan(s: SessionState): { from: number; to: number } | null {
 /** The phrase of the selection, else at the playhead, else in view, with a little before and after. */
 export function phraseSpan(s: SessionState): { from: number; to: number } | null {
   const view = editViewOf(s);
-  const chosen = view.notes.filter(n => s.selection.trackId === s.editTrackId && s.selection.notes.has(n.key));
+  const chosen = view.syllables.filter(n => s.selection.trackId === s.editTrackId && s.selection.notes.has(n.key));
   const at = chosen.length ? chosen[0].start : (player()?.position ?? 0);
   const middle = (s.view.from + s.view.to) / 2;
   const { phrases } = view;
   if (!phrases.length) return null;
   const here = phrases.findIndex(p => at >= p.start - 0.5 && at < p.end + 0.3);
   const seen = phrases.findIndex(p => p.end > middle);
-  const { start, end } = phraseAsHeard(view.notes, phrases, here >= 0 ? here : Math.max(0, seen));
+  const { start, end } = phraseAsHeard(view.syllables, phrases, here >= 0 ? here : Math.max(0, seen));
   return { from: Math.max(0, start - 0.35), to: Math.min(s.duration, end + 0.35) };
 }
 

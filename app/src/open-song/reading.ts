@@ -18,7 +18,7 @@ import { replan } from './planning';
 import { soundTones, syncPlayer } from './sounding';
 import { clientOf, editViewOf, opened, songOf, trackOf, useSession } from './state';
 import { setTake } from './views';
-import { zoomToFirstPhrase } from './framing';
+import { reachTo, zoomToFirstPhrase } from './framing';
 
 /** Reads takes in workers, and takes corrections in. */
 
@@ -95,6 +95,7 @@ export async function recorrect(takeId: string): Promise<void> {
       announceMoved(takeId, before);
       replan(takeId, true);
     }
+    keepFactsOf(takeId);
   } catch (error) {
     // the song was closed meanwhile
     if (clientOf(takeId) === client) throw error;
@@ -136,11 +137,61 @@ async function readingOf(take: Take, client: TakeClient): Promise<Reading> {
       if (now?.progress !== progress && progress >= (now?.progress ?? 0)) setTake(take.id, { progress });
     });
     const { sourceId, range, channels } = take;
-    void withFiles(async job => job.cacheReading({ sourceId, range, channels }, reading)).catch(() => {});
+    keeping = withFiles(async job => job.cacheReading({ sourceId, range, channels }, reading)).catch(() => {});
     return reading;
   } finally {
     readingNow = null;
   }
+}
+
+/** Readings and facts on their way to where they are kept, one after the other. */
+let keeping: Promise<unknown> = Promise.resolve();
+
+/** What a take was corrected by, as text: what was found of its notes holds for that. */
+const correctedBy = (takeId: string): string => JSON.stringify(correctionsOf(takeId));
+
+/** Keeps what a take's notes were found to be beside its reading, for the next time the song is opened. */
+function keepFactsOf(takeId: string): void {
+  const take = takeOf(takeId);
+  const view = get().takes[takeId];
+  if (!take || !view?.reading || view.readUntil !== undefined) return;
+  const { sourceId, range, channels } = take;
+  const facts = { of: correctedBy(takeId), notes: view.notes };
+  keeping = keeping
+    .then(() => withFiles(async job => job.keepFacts({ sourceId, range, channels }, facts)))
+    .catch(() => {});
+}
+
+/** Shows a take by what is kept of its reading, before its recording is there: a long song is seen at once. */
+export async function showKept(take: Take): Promise<void> {
+  const open = opened()!;
+  const { sourceId, range, channels } = take;
+  const of = correctedBy(take.id);
+  const kept = await withFiles(async job => job.keptTake({ sourceId, range, channels }, of));
+  if (!kept || !stillOpen(open.id) || get().takes[take.id]?.reading) return;
+  const { reading, notes } = kept;
+  const firstSight = isFirstSight();
+  showUnprepared(take, reading, { notes });
+  reachTo(take.offsetSeconds + reading.duration);
+  performance.mark('essim seen');
+  if (firstSight) zoomWhenSeen(take);
+}
+
+const showUnprepared = (take: Take, auto: Reading, more: Partial<TakeView> = {}): void =>
+  setTake(take.id, { status: 'ready', progress: 1, ...unpreparedTake(take.id, auto), ...more });
+
+/** The same for a take nobody hears: phrases are found in all takes of a track together. */
+export async function showUnheard(take: Take): Promise<void> {
+  const open = opened()!;
+  const reading = await cachedReading(take);
+  if (reading && stillOpen(open.id) && !get().takes[take.id]?.reading) showUnprepared(take, reading);
+}
+
+const isFirstSight = () => !get().viewBefore.length && editViewOf(get()).status !== 'ready';
+function zoomWhenSeen(take: Take): void {
+  const s = get();
+  if (trackOf(s, s.editTrackId)?.takes.some(t => t.id === take.id) && editViewOf(s).status === 'ready')
+    zoomToFirstPhrase();
 }
 
 /** Reads a take that is heard, in a worker that ends with it; another plans and renders. */
@@ -154,7 +205,7 @@ export async function readHeard(take: Take): Promise<void> {
     const { sung } = open.sounds.get(take.id)!;
     await client.open(sung, song.sampleRate);
     syncPlayer();
-    let reading = await cachedReading(take);
+    let reading = get().takes[take.id]?.auto ?? (await cachedReading(take));
     if (!reading) {
       reader = new TakeClient(true);
       await reader.open(sung, song.sampleRate);
@@ -181,46 +232,43 @@ async function showHead(take: Take, client: TakeClient, reader: TakeClient): Pro
 /** Shows a reading of a take that is heard, with its corrections and edits. */
 async function show(take: Take, client: TakeClient, reading: Reading, how: Partial<TakeView>): Promise<void> {
   const open = opened()!;
-  const before = get().takes[take.id]?.notes ?? [];
+  const shown = get().takes[take.id]?.notes ?? [];
+  // what was shown before its worker knew it was no hearing of its notes that another could differ from
+  const before = client.prepared ? shown : [];
   const prepared = await preparedTake(client, take.id, reading);
   if (!stillOpen(open.id)) return;
-  const firstSight = !get().viewBefore.length && editViewOf(get()).status !== 'ready';
+  const firstSight = isFirstSight();
   // what a reading of the beginning alone cannot place is no misfit
   setTake(take.id, { status: 'ready', ...prepared, ...(how.readUntil ? { misfits: [] } : {}), ...how });
-  const s = get();
-  if (firstSight && trackOf(s, s.editTrackId)?.takes.some(t => t.id === take.id) && editViewOf(s).status === 'ready')
-    zoomToFirstPhrase();
+  if (firstSight) zoomWhenSeen(take);
   announceMoved(take.id, before);
   replan(take.id, true);
+  // most openings find what is kept already
+  if (JSON.stringify(shown) !== JSON.stringify(prepared.notes)) keepFactsOf(take.id);
   if (get().ear !== 'off') void soundTones();
 }
 
-/** Reads a take nobody hears now, for its scores; its worker ends with it. */
+/** Reads a take nobody hears now and of which no reading is kept, for its scores; its worker ends with it. */
 export async function readUnheard(take: Take): Promise<void> {
   const open = opened()!;
   const song = songOf(get())!;
-  const ready = (auto: Reading) => setTake(take.id, { status: 'ready', progress: 1, ...unpreparedTake(take.id, auto) });
-  let client: TakeClient | null = null;
+  const client = new TakeClient(true);
   try {
-    let reading = await cachedReading(take);
-    if (!reading) {
-      client = new TakeClient(true);
-      await client.open(await withFiles(async job => job.load(song.id, take.sourceId, take.channels)), song.sampleRate);
-      reading = await readingOf(take, client);
-    }
-    if (stillOpen(open.id)) ready(reading);
+    await client.open(await withFiles(async job => job.load(song.id, take.sourceId, take.channels)), song.sampleRate);
+    const reading = await readingOf(take, client);
+    if (stillOpen(open.id)) showUnprepared(take, reading);
   } catch (error) {
     notRead(take, client, error);
   } finally {
-    client?.close();
+    client.close();
   }
 }
 
-function notRead(take: Take, client: TakeClient | null, error: unknown): void {
+function notRead(take: Take, client: TakeClient, error: unknown): void {
   const open = opened();
   if (!open || !songOf(get())?.tracks.some(t => t.takes.some(k => k.id === take.id))) return;
-  if (client && open.clients.get(take.id) === client) open.clients.delete(take.id);
-  client?.close();
+  if (open.clients.get(take.id) === client) open.clients.delete(take.id);
+  client.close();
   const message = error instanceof Error ? error.message : String(error);
   const stopped = error instanceof Error && error.name === 'Stopped';
   const now = {

@@ -231,7 +231,7 @@ export const scaleAtOf = (s: SessionState): ((seconds: number) => Scale) => scor
 /** What a command acts on now, on the edited track. */
 export function currentScope(s: SessionState): Scope {
   const view = editViewOf(s);
-  return scopeOf(s.selection, s.editTrackId, view.notes, view.phrases, player()?.position ?? 0);
+  return scopeOf(s.selection, s.editTrackId, view.syllables, view.phrases, player()?.position ?? 0);
 }
 
 /** Tracks that take the edited track's commands too. */
@@ -265,6 +265,6 @@ function alongTracks(s: SessionState, parts: readonly ScopePart[]): { track: Tra
   if (!track) return [];
   return [
     { track, parts: [...parts] },
-    ...groupOf(s).map(other => ({ track: other, parts: alongside(parts, viewOf(s, other.id).notes) })),
+    ...groupOf(s).map(other => ({ track: other, parts: alongside(parts, viewOf(s, other.id).syllables) })),
   ];
 }

@@ -6,7 +6,7 @@ import {
   select,
   type TakeView,
   type Track,
-  type TrackNote,
+  type TrackSyllable,
   type TrackView,
 } from '@essim/core';
 import { scoreOf, songOf, useSession } from './state';
@@ -26,14 +26,14 @@ export function setTake(takeId: string, change: Partial<TakeView>): void {
   // how far a reading is changes nothing in a comp that does not wait for it
   if (only.length === 1 && only[0] === 'progress' && view?.status !== 'reading' && !view?.partial) return;
   refreshView(track);
-  if (change.notes && view) keepChosen(track, view.notes);
+  if (change.notes && view) keepChosen(track, view.syllables);
 }
 
 /** Notes that were chosen stay chosen when another reading has them a little elsewhere. */
-function keepChosen(track: Track, before: readonly TrackNote[]): void {
+function keepChosen(track: Track, before: readonly TrackSyllable[]): void {
   const { selection, views } = get();
   if (selection.trackId !== track.id || !selection.notes.size) return;
-  const { notes } = views[track.id];
+  const { syllables: notes } = views[track.id];
   const keys = new Set(notes.map(n => n.key));
   if ([...selection.notes].every(k => keys.has(k))) return;
   const chosen = before.filter(n => selection.notes.has(n.key));

@@ -1,4 +1,5 @@
 import { clipGain, lastAtMost, TruePeak, type ClipSamples } from '@essim/core';
+import { HeldVoice, type HeldStretch } from './held-voice';
 import { isLate, placeOf, slotOf, TILE, type TileMemory } from './tiles';
 
 /** Mixes a song's tracks sample by sample and takes the microphone in. No browser in here: the worklet only wraps it, and tests drive it. */
@@ -33,6 +34,10 @@ export type MixerMessage =
   /** Sounds a moment at a place, while nothing plays. */
   | { kind: 'scrub'; at: number }
   | { kind: 'stop' }
+  /** What tracks sing while keys are held, from now on. */
+  | { kind: 'held'; stretches: Record<string, HeldStretch> }
+  /** A track sings a pitch in place of its rendering; null: no more. `pressed`: when the key went down, audio clock's frame. */
+  | { kind: 'hold'; track: string; midi: number | null; pressed: number }
   | { kind: 'record'; on: boolean };
 
 /** What came in at the microphone. */
@@ -61,6 +66,8 @@ export const STATUS = {
   late: 9,
   /** Highest true peak of both channels since it began to play, linear. */
   truePeak: 10,
+  /** Samples from the last key that was pressed to the end of the block in which it begins to sound. */
+  heldDelay: 11,
   /** Peak of the first track, those of the others after it. */
   tracks: 16,
   size: 16 + 64,
@@ -86,6 +93,8 @@ interface Line extends MixerTrack {
   right: number;
   wantedLeft: number;
   wantedRight: number;
+  /** Sings what is held on keys. */
+  held: HeldVoice | null;
 }
 
 interface Source extends MixerSource {
@@ -126,6 +135,8 @@ export class Mixer {
   private gain = 0;
   private scrubbed = { position: 0, left: 0, next: -1 };
   private late = 0;
+  /** When the key that is not heard yet was pressed, audio clock's frame; -1: none. */
+  private pressed = -1;
   private readonly fade: number;
   private peaks = [0, 0];
   private readonly true: [TruePeak, TruePeak];
@@ -155,8 +166,8 @@ export class Mixer {
         if (this.playing) this.leave();
         const old = new Map(this.lines.map(l => [l.id, l]));
         this.lines = m.tracks.map(t => {
-          const { left = 0, right = 0, wantedLeft = 0, wantedRight = 0, peak = 0 } = old.get(t.id) ?? {};
-          return { ...t, reads: t.clips.map(unread), peak, left, right, wantedLeft, wantedRight };
+          const { left = 0, right = 0, wantedLeft = 0, wantedRight = 0, peak = 0, held = null } = old.get(t.id) ?? {};
+          return { ...t, reads: t.clips.map(unread), peak, left, right, wantedLeft, wantedRight, held };
         });
         return;
       }
@@ -204,6 +215,20 @@ export class Mixer {
         this.recording = false;
         this.status[STATUS.recording] = 0;
         return;
+      case 'held':
+        for (const line of this.lines) {
+          const stretch = m.stretches[line.id] as HeldStretch | undefined;
+          const midi = line.held?.midi ?? null;
+          line.held = stretch ? new HeldVoice(this.sampleRate, stretch) : null;
+          if (midi !== null) line.held?.hold(midi, this.position);
+        }
+        return;
+      case 'hold': {
+        const line = this.lines.find(l => l.id === m.track);
+        line?.held?.hold(m.midi, this.position);
+        if (line?.held && m.midi !== null) this.pressed = m.pressed;
+        return;
+      }
       case 'record':
         if (!m.on) this.flush();
         this.recording = m.on;
@@ -279,6 +304,11 @@ export class Mixer {
     this.status[STATUS.truePeak] = Math.max(this.true[0].peak, this.true[1].peak);
     this.status[STATUS.inputPeak] = this.inputPeak;
     this.status[STATUS.late] = this.late;
+    if (this.pressed >= 0 && this.playing) {
+      // it sounds from somewhere in this block on: told by the block's end
+      this.status[STATUS.heldDelay] = Math.max(0, frame - this.pressed) + n;
+      this.pressed = -1;
+    }
     for (let k = 0; k < METERS && k < this.lines.length; k++)
       this.status[STATUS.tracks + k] = this.lines[k].peak > 1e-6 ? this.lines[k].peak : 0;
   }
@@ -339,7 +369,9 @@ export class Mixer {
   ): void {
     let late = false;
     for (const line of lines) {
-      const sounds = line.left + line.right + line.wantedLeft + line.wantedRight > 0;
+      const held = main && line.held?.sounds ? line.held : null;
+      const sounds = !held && line.left + line.right + line.wantedLeft + line.wantedRight > 0;
+      if (held) this.sing(line, held, position, count, left, right, o, env);
       for (let c = 0; c < line.clips.length; c++) {
         const clip = line.clips[c];
         const source = this.sources.get(clip.sourceId);
@@ -395,7 +427,7 @@ export class Mixer {
               r += (source.match * (sung[second][at] || 0) - r) * (1 - share);
             }
             if (source.linked) l = r = (l + r) / 2;
-            const g = this.mixes[env + i] * clipGain(clip, position + i);
+            const g = this.mixes[env + i] * clipGain(clip, position + i) * (held ? 1 - held.share[i] : 1);
             l *= g * gl;
             r *= g * gr;
             left[o + i] += l;
@@ -411,6 +443,32 @@ export class Mixer {
       line.right = line.wantedRight + (line.right - line.wantedRight) * keep;
     }
     if (late && this.wantedEdited) this.late++;
+  }
+
+  /** Adds what a track sings of a held key. */
+  private sing(
+    line: Line,
+    held: HeldVoice,
+    position: number,
+    count: number,
+    left: Float32Array,
+    right: Float32Array,
+    o: number,
+    env: number,
+  ): void {
+    held.make(position, count);
+    let gl = line.left;
+    let gr = line.right;
+    for (let i = 0; i < count; i++) {
+      gl += (line.wantedLeft - gl) * GLIDE;
+      gr += (line.wantedRight - gr) * GLIDE;
+      const g = this.mixes[env + i];
+      const l = held.left[i] * g * gl;
+      const r = held.right[i] * g * gr;
+      left[o + i] += l;
+      right[o + i] += r;
+      line.peak = Math.max(line.peak, Math.abs(l), Math.abs(r));
+    }
   }
 
   /** Notes where a clip is read now; when that does not go on from where it was read, what it was dies away under it. */

@@ -1,6 +1,6 @@
 import type { MixerMessage } from './mixer';
 import { Player } from './player';
-import type { LiveNote } from './voice.worklet';
+import type { LiveNote } from './held-voice';
 
 /** The browser's sound, as far as the player asks for it: worklets may fail to load. */
 const told: { name: string; message: MixerMessage | { kind: string } }[] = [];

@@ -1,7 +1,8 @@
 import mixerUrl from './mixer.worklet.ts?worker&url';
 import type { LiveSetting } from '@essim/core';
 import voiceUrl from './voice.worklet.ts?worker&url';
-import type { LiveMessage, LiveNote } from './voice.worklet';
+import type { HeldStretch, LiveNote } from './held-voice';
+import type { LiveMessage } from './voice.worklet';
 import { STATUS, type MixerMessage, type MixerSource, type MixerTrack, type Recorded } from './mixer';
 
 /** A note that could not be begun is told of there. */
@@ -156,6 +157,20 @@ export class Player {
   }
   private async tell(m: LiveMessage): Promise<void> {
     if (this.voice) (await this.voice).port.postMessage(m);
+  }
+
+  /** Says what tracks sing while keys are held, from now on. */
+  setHeld(stretches: Record<string, HeldStretch>): void {
+    this.send({ kind: 'held', stretches });
+  }
+  /** A track sings a pitch in place of its rendering, at once; null: no more. */
+  hold(track: string, midi: number | null): void {
+    const pressed = Math.round((this.context?.currentTime ?? 0) * this.sampleRate);
+    this.send({ kind: 'hold', track, midi, pressed });
+  }
+  /** From the last key that was pressed to the end of the block in which it begins to sound, s; 0 before the first. */
+  get heldDelay(): number {
+    return this.status[STATUS.heldDelay] / this.sampleRate;
   }
 
   get playing(): boolean {

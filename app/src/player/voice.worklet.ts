@@ -1,17 +1,6 @@
-import { neutralPlan, voiceFromSnapshot, VoiceStream, type LiveSetting, type VoiceSnapshot } from '@essim/core';
+import { neutralPlan, voiceFromSnapshot, VoiceStream, type LiveSetting } from '@essim/core';
+import type { LiveNote } from './held-voice';
 
-/** A stretch of a take to be sung round and round, and what its plan adds to the pitch there. */
-export interface LiveNote {
-  snapshot: VoiceSnapshot;
-  /** Source samples. */
-  from: number;
-  to: number;
-  /** Cents per frame from firstFrame on. */
-  offsetCents: Float32Array;
-  firstFrame: number;
-  /** Sung to its end once, instead of round and round. */
-  once?: boolean;
-}
 export type LiveMessage =
   { kind: 'begin'; note: LiveNote; wish: LiveSetting } | { kind: 'ask'; wish: LiveSetting } | { kind: 'end' };
 

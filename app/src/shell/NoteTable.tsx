@@ -9,6 +9,11 @@ export const NoteTable = memo(function NoteTable() {
     useSession(s => editViewOf(s).notes),
     [],
   );
+  const syllables = useDeferredValue(
+    useSession(s => editViewOf(s).syllables),
+    [],
+  );
+  const spoken = syllables.filter(n => n.spoken);
   const edits = useDeferredValue(useSession(s => editViewOf(s).edits));
   const trackId = useSession(s => s.editTrackId);
   const named = useSession(s => {
@@ -30,6 +35,18 @@ export const NoteTable = memo(function NoteTable() {
           </tr>
         </thead>
         <tbody>
+          {spoken.map(n => (
+            <tr key={n.key}>
+              <td>{n.start.toFixed(2)} s</td>
+              <td>{(n.end - n.start).toFixed(2)} s</td>
+              <td>spoken</td>
+              <td>
+                <button tabIndex={-1} onClick={() => choose(select(trackId, [n.key]))}>
+                  no pitch
+                </button>
+              </td>
+            </tr>
+          ))}
           {notes.map(n => {
             const target = edits[n.key]?.target;
             return (

@@ -1,4 +1,4 @@
-import { setPhrase } from '@essim/core';
+import { counted, setPhrase } from '@essim/core';
 import { Check, MessageSquare } from 'lucide-react';
 import { phraseText } from '../field/scene';
 import { editViewOf, useSession, type SessionState } from '../open-song';
@@ -36,7 +36,8 @@ export function PhraseList() {
       <ol className="min-h-0 flex-1 overflow-auto">
         {view.phrases.map((p, i) => {
           const words = p.name || phraseText(p, view.words);
-          const notes = view.notes.filter(n => n.start >= p.start - 0.01 && n.end <= p.end + 0.01);
+          const inside = view.syllables.filter(n => n.start >= p.start - 0.01 && n.end <= p.end + 0.01);
+          const notes = inside.filter(n => !n.spoken);
           const touched = notes.filter(n => edits[n.key]?.target !== undefined).length;
           const here = i === hereIndex;
           const remarks = p.remarks.filter(r => !r.done).length;
@@ -48,7 +49,10 @@ export function PhraseList() {
                 aria-current={here || undefined}
               >
                 <b className="w-4 font-semibold text-ink-2">{i + 1}</b>
-                <span className="flex-1 truncate">{words || `${notes.length} notes`}</span>
+                <span className="flex-1 truncate">
+                  {words ||
+                    (notes.length ? counted(notes.length, 'note') : `${counted(inside.length, 'syllable')}, spoken`)}
+                </span>
                 {remarks > 0 && (
                   <span
                     className="flex items-center gap-0.5 text-[11px] text-amber"

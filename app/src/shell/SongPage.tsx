@@ -6,9 +6,9 @@ import { ImportDialog } from '../exchange/ImportDialog';
 import { recoverRecordings } from '../recording/recorder';
 import { editViewOf, openSong, songOf, useSession } from '../open-song';
 import { CommandList } from './CommandList';
-import { FRAME_ACTIONS, type Action } from './commands';
+import type { Action } from './commands';
+import { deskActions } from './desk-actions';
 import { pressed } from './keys';
-import { CHOOSING_ACTIONS, MOVING_ACTIONS, READING_ACTIONS } from './reading-actions';
 import { isTyping } from '../keyboard/typing';
 import { FieldMenu } from './FieldMenu';
 import { HelpDialog } from './HelpDialog';
@@ -18,7 +18,6 @@ import { Progress } from './Progress';
 import { withOwnKeys } from './shortcuts';
 import { SidePanel } from './SidePanel';
 import { TopBar } from './TopBar';
-import { TRACK_ACTIONS } from './track-actions';
 import { Transport } from './Transport';
 
 /** A song at one of its desks: the frame that is the same everywhere, and the desk in its middle. */
@@ -44,16 +43,10 @@ export function SongPage() {
 
   // an address with no desk in it leads to Tune
   const open = OPEN_DESKS[DESKS.some(d => d.id === desk) ? desk : 'tune'];
-  /** What can be done now; a desk's own meaning of a command or key goes before everybody's. */
+  /** What can be done now. */
   const allActions = useCallback((): Action[] => {
-    const own = open.actions();
     return [
-      ...own,
-      // where no notes are seen, none are corrected by key
-      ...(open.showsNotes ? [...READING_ACTIONS, ...MOVING_ACTIONS] : []).filter(a => !own.some(o => o.id === a.id)),
-      ...CHOOSING_ACTIONS,
-      ...FRAME_ACTIONS,
-      ...TRACK_ACTIONS,
+      ...deskActions(open),
       ...DESKS.map((d, i): Action => ({
         id: `desk-${d.id}`,
         name: `${d.name} desk`,

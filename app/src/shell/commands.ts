@@ -45,7 +45,7 @@ const state = useSession.getState;
 function zoomToNotes(keys: readonly string[]): void {
   const s = state();
   const wanted = new Set(keys);
-  const notes = editViewOf(s).notes.filter(n => wanted.has(n.key));
+  const notes = editViewOf(s).syllables.filter(n => wanted.has(n.key));
   if (!notes.length) return;
   const [a, b] = [notes[0].start, notes[notes.length - 1].end];
   const margin = Math.max(0.15, (b - a) * 0.15);
@@ -84,7 +84,7 @@ const zoomRows = (factor: number) => {
 /** Chooses the note before or after the chosen one, or the one nearest the playhead; keeps it in view. */
 function stepNote(by: 1 | -1, adding: boolean): void {
   const s = state();
-  const { notes } = editViewOf(s);
+  const { syllables: notes } = editViewOf(s);
   if (!notes.length) return;
   const chosen = notes.map((n, i) => (s.selection.notes.has(n.key) ? i : -1)).filter(i => i >= 0);
   const at = player()?.position ?? 0;
@@ -227,7 +227,7 @@ export const FRAME_ACTIONS: Action[] = [
       choose(
         select(
           state().editTrackId,
-          editViewOf(state()).notes.map(n => n.key),
+          editViewOf(state()).syllables.map(n => n.key),
         ),
       ),
   },

@@ -17,7 +17,7 @@ it('the edited track is muted, soloed, levelled, panned and given a role by name
   run('level-up');
   run('level-down');
   expect(edited().levelDb).toBe(1);
-  for (let i = 0; i < 15; i++) run('pan-left');
+  for (let i = 0; i < 15; i++) run('track-left');
   expect(edited().pan).toBe(-1);
   run('role-harmony');
   expect(edited().role).toBe('harmony');

@@ -51,8 +51,8 @@ export const TRACK_ACTIONS: Action[] = [
   },
   { id: 'level-up', name: 'Level of the edited track up by 1 dB', keys: [], group, run: level(1) },
   { id: 'level-down', name: 'Level of the edited track down by 1 dB', keys: [], group, run: level(-1) },
-  { id: 'pan-left', name: 'Pan the edited track to the left', keys: [], group, run: pan(-0.1) },
-  { id: 'pan-right', name: 'Pan the edited track to the right', keys: [], group, run: pan(0.1) },
+  { id: 'track-left', name: 'Pan the edited track to the left', keys: [], group, run: pan(-0.1) },
+  { id: 'track-right', name: 'Pan the edited track to the right', keys: [], group, run: pan(0.1) },
   {
     id: 'settings',
     name: 'Rename the edited track; its role, colour, level and whom it follows',

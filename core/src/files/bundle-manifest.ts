@@ -14,7 +14,9 @@ import {
 } from 'class-validator';
 
 /** Bumped when older programs could not open what is written. */
-export const BUNDLE_VERSION = 2;
+export const BUNDLE_VERSION = 3;
+/** What a bundle without an undo history is written as, for older programs open it. */
+export const PLAIN_BUNDLE_VERSION = 2;
 
 /** A recording in a bundle. */
 export class BundledRecording {

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { strToU8, unzipSync, zipSync, type Zippable } from 'fflate';
 import { seededRandom } from '../signal/random';
-import { FoundAlignment, Song } from '../song';
+import { FoundAlignment, History, historyFrom, setTrack, Song, storedHistory } from '../song';
 import { song, take, track } from '../song/testing';
 import { bitsOf, openBundle, writeBundle, type ByteSource, type Recording } from './bundle';
 
@@ -169,4 +169,73 @@ test('a bundle is read where it is looked at, not as a whole', async () => {
   const opened = await openBundle(source, hash);
   await opened.recording(opened.ids[0]);
   expect(most).toBeLessThan(bundle.length / 2);
+});
+
+describe('an undo history that goes along', () => {
+  async function worked(): Promise<{ history: History; recordings: Map<string, Recording> }> {
+    const { song: whole, recordings } = await made();
+    const gone = setTrack('lead', { takes: whole.tracks[0].takes.slice(0, -1) });
+    let history = new History(whole);
+    history = history.to('Rename the track', setTrack('lead', { name: 'Quayside' })(whole))!.history;
+    // the recording of a take that was removed is needed by the history alone
+    history = history.to('Remove a take', gone(history.song))!.history;
+    history = history.to('Turn it up', setTrack('lead', { levelDb: 3 })(history.song))!.history;
+    return { history: history.undo()!.history, recordings };
+  }
+  async function packed(): Promise<Uint8Array> {
+    const { history, recordings } = await worked();
+    const pieces: Uint8Array[] = [];
+    await writeBundle(
+      history.song,
+      id => Promise.resolve(recordings.get(id)!),
+      {},
+      bytes => void pieces.push(bytes.slice()),
+      () => {},
+      storedHistory(history),
+    );
+    return new Uint8Array(Buffer.concat(pieces));
+  }
+
+  it('is there again to its first step, with the recordings it needs, and what was undone can be redone', async () => {
+    const opened = await openBundle(sourceOf(await packed()), hash);
+    expect(opened.unusable).toBeNull();
+    expect(opened.ids).toHaveLength(3);
+    for (const id of opened.ids) await opened.recording(id);
+    let history = historyFrom(opened.song, opened.history);
+    expect([history.entries.length, history.cursor]).toEqual([3, 2]);
+    expect(history.redo()!.history.song.tracks[0].levelDb).toBe(3);
+    while (history.canUndo) history = history.undo()!.history;
+    expect(history.song.tracks[0]).toMatchObject({ name: 'lead' });
+    expect(history.song.tracks[0].takes).toHaveLength(3);
+  });
+
+  it('says its version only where there is one, so that older programs open the others', async () => {
+    const told = (bytes: Uint8Array) =>
+      (JSON.parse(Buffer.from(unzipSync(bytes)['essim.json']).toString()) as { version: number }).version;
+    expect(told(await packed())).toBe(3);
+    expect(told((await made()).bundle)).toBe(2);
+  });
+
+  it('that is damaged, or another song’s, is left out and the song is whole', async () => {
+    const with_ = async (past: unknown) => {
+      const files: Zippable = unzipSync(await packed());
+      files['history.json'] = strToU8(typeof past === 'string' ? past : JSON.stringify(past));
+      return openBundle(sourceOf(zipSync(files)), hash);
+    };
+    const step = (changes: unknown) => ({ label: 'x', kind: null, time: 1, step: changes, inverse: changes });
+    for (const past of [
+      '{',
+      'null',
+      {},
+      { cursor: 7, entries: [] },
+      { cursor: 1, entries: [{}] },
+      { cursor: 1, entries: [step([{ at: ['tracks', 'nobody'], set: { name: 'x' } }])] },
+      { cursor: 1, entries: [step([{ at: ['tracks', 'lead'], set: { levelDb: 1e9 } }])] },
+    ]) {
+      const opened = await with_(past);
+      expect(opened.history).toBeNull();
+      expect(opened.unusable).toEqual(expect.any(String));
+      expect(opened.song.tracks[0].name).toBe('Quayside');
+    }
+  });
 });

@@ -2,15 +2,20 @@ import * as zip from '@zip.js/zip.js/index-native.js';
 import {
   alignmentNames,
   DocumentError,
+  historyFrom,
+  recordingsNamedIn,
   recordingsOf,
+  storedHistory,
   validated,
   validatedSong,
   withAlignments,
   withoutAlignments,
   withoutParts,
+  type FoundAlignment,
   type Song,
+  type StoredHistory,
 } from '../song';
-import { BUNDLE_VERSION, BundleManifest, type BundledRecording } from './bundle-manifest';
+import { BUNDLE_VERSION, BundleManifest, PLAIN_BUNDLE_VERSION, type BundledRecording } from './bundle-manifest';
 import { packFlac, unpackFlac } from './flac';
 import { AudioFileError, readWav, writeWav } from './wav';
 
@@ -50,6 +55,8 @@ export type ByteSink = (bytes: Uint8Array) => Promise<void> | void;
 const MOST_FILES = 5000;
 /** Of everything but recordings, all together. */
 const MOST_TEXT = 64 * 2 ** 20;
+/** Of an undo history alone, characters. */
+const MOST_HISTORY = 40 * 2 ** 20;
 const MOST_RECORDING = 3 * 2 ** 30;
 /** An hour and a half, as for any file. */
 const LONGEST_SECONDS = 5400;
@@ -57,7 +64,7 @@ const LARGEST_BUNDLE = 4 * 2 ** 30;
 /** What all of it may unpack to. */
 const MOST_UNPACKED = 16 * 2 ** 30;
 const NAMES =
-  /^(essim\.json|song\.json|audio\/[0-9a-f]{64}\.(flac|wav)|midi\/[^/\\\0]{1,200}\.mid|alignments\/[0-9a-f]{32}\.json)$/;
+  /^(essim\.json|song\.json|history\.json|audio\/[0-9a-f]{64}\.(flac|wav)|midi\/[^/\\\0]{1,200}\.mid|alignments\/[0-9a-f]{32}\.json)$/;
 
 // the package would begin workers of its own; bundles are packed in one already
 zip.configure({ useWebWorkers: false });
@@ -122,6 +129,7 @@ export function bitsOf(channels: readonly Float32Array[]): 16 | 24 | null {
 /**
  * Writes a bundle, recording by recording.
  * @param load a recording by its id; one that is packed already is taken as it is @param midi MIDI files by name @param onProgress may throw to stop
+ * @param history the song's journal, to go along; recordings that only it needs go along too. @throws BundleError when it is too long
  */
 export async function writeBundle(
   song: Song,
@@ -129,13 +137,18 @@ export async function writeBundle(
   midi: Readonly<Record<string, Uint8Array>>,
   sink: ByteSink,
   onProgress: (share: number) => void = () => {},
+  history: StoredHistory | null = null,
 ): Promise<void> {
+  const past = history && withoutAlignments(history);
+  const pastText = past && JSON.stringify(past.stored);
+  if (pastText && pastText.length > MOST_HISTORY)
+    throw new BundleError('its undo history is too long for a bundle; save it without');
   const writer = new zip.ZipWriter<void>(new SinkWriter(sink), { extendedTimestamp: false });
   const add = (name: string, bytes: Uint8Array, level = 6) =>
     writer.add(name, new zip.Uint8ArrayReader(bytes), { level });
   const text = (name: string, value: unknown, indent?: number) =>
     writer.add(name, new zip.TextReader(JSON.stringify(value, null, indent)));
-  const ids = recordingsOf(song);
+  const ids = allRecordings(song, pastText);
   const recordings: BundledRecording[] = [];
   for (const [i, id] of ids.entries()) {
     onProgress(i / ids.length);
@@ -147,11 +160,17 @@ export async function writeBundle(
   }
   for (const [name, bytes] of Object.entries(midi)) await add(`midi/${name}.mid`, bytes);
   const { stored, alignments } = withoutAlignments(withoutParts(song));
-  for (const [id, alignment] of alignments) await text(`alignments/${id}.json`, alignment);
+  const found = new Map<string, FoundAlignment>([...alignments, ...(past?.alignments ?? [])]);
+  for (const [id, alignment] of found) await text(`alignments/${id}.json`, alignment);
   await text('song.json', stored);
+  if (pastText) await writer.add('history.json', new zip.TextReader(pastText));
   await text(
     'essim.json',
-    { format: 'essim song bundle', version: BUNDLE_VERSION, recordings } satisfies BundleManifest,
+    {
+      format: 'essim song bundle',
+      version: pastText ? BUNDLE_VERSION : PLAIN_BUNDLE_VERSION,
+      recordings,
+    } satisfies BundleManifest,
     1,
   );
   await writer.close();
@@ -175,9 +194,18 @@ async function packedRecording({ id, name, sampleRate, channels, origin }: Recor
   return { told, bytes };
 }
 
+/** Recordings a song needs, and those that only its history does. */
+const allRecordings = (song: Song, past: unknown): string[] => [
+  ...new Set([...recordingsOf(song), ...(past ? recordingsNamedIn(past) : [])]),
+];
+
 /** A bundle looked through: its document is sound, and its recordings can be had one by one. */
 export interface OpenedBundle {
   song: Song;
+  /** Its undo history, sound to its beginning; null where none goes along. */
+  history: StoredHistory | null;
+  /** Why an undo history that goes along cannot be used; the song is whole without it. */
+  unusable: string | null;
   ids: string[];
   /** @throws BundleError when it is not what it says */
   recording(id: string): Promise<Recording>;
@@ -204,8 +232,9 @@ export async function openBundle(
     );
   const manifest = inFile('essim.json', () => validated(BundleManifest, stated));
   const document = await parsed(files, 'song.json');
+  const past = files.has('history.json') ? await parsed(files, 'history.json').catch(said) : undefined;
   const alignments = new Map<string, unknown>();
-  for (const id of alignmentNames(document)) {
+  for (const id of new Set([...alignmentNames(document), ...alignmentNames(past)])) {
     const name = `alignments/${id}.json`;
     if (files.has(name)) alignments.set(id, await parsed(files, name));
   }
@@ -217,9 +246,12 @@ export async function openBundle(
     if (!r) throw new BundleError('a recording is missing in it');
     return r;
   };
+  const kept = past === undefined ? null : usableHistory(song, past, alignments, known);
   return {
     song,
-    ids: recordingsOf(song),
+    history: kept?.history ?? null,
+    unusable: kept?.why ?? null,
+    ids: allRecordings(song, kept?.history),
     async packed(id) {
       const r = told(id);
       return { told: r, bytes: await unpacked(files, `audio/${id}.${r.as}`) };
@@ -232,6 +264,23 @@ export async function openBundle(
       return { id, name: r.name, sampleRate: r.sampleRate, channels, ...(r.origin ? { origin: r.origin } : {}) };
     },
   };
+}
+
+/** An undo history that came along, when all of it can be gone through and its recordings are there; else why not. */
+function usableHistory(
+  song: Song,
+  past: unknown,
+  alignments: ReadonlyMap<string, unknown>,
+  known: ReadonlyMap<string, BundledRecording>,
+): { history: StoredHistory | null; why: string | null } {
+  if (typeof past === 'string') return { history: null, why: past };
+  try {
+    const history = storedHistory(historyFrom(song, withAlignments(past, alignments)));
+    const missing = allRecordings(song, history).some(id => !known.has(id));
+    return missing ? { history: null, why: 'a recording of it is missing' } : { history, why: null };
+  } catch (error) {
+    return { history: null, why: error instanceof DocumentError ? error.message : 'it is damaged' };
+  }
 }
 
 const said = (error: unknown): string => (error instanceof Error ? error.message : String(error));

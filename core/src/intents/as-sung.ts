@@ -1,9 +1,8 @@
 import { isToneField } from '../plan';
 import { timingOf } from '../score';
 import { PITCH_OF_PARTS, setTrack, together, TONE_OF_PARTS, withoutInParts, type Change, type NoteEdit } from '../song';
-import { counted } from '../units';
 import { movableNotes, setting } from './edit-notes';
-import { notesOf, Refused, type Intent, type Stage, type TargetNote } from './intent';
+import { countedOf, Refused, meantSyllables, type Intent, type Stage, type TargetSyllable } from './intent';
 import { withRoom } from './time';
 
 /** Back to as it was sung: all that was decided about notes, or what one desk decides. */
@@ -25,7 +24,7 @@ function without(edit: NoteEdit, what: What | undefined): NoteEdit | null {
 }
 
 /** Tracks with some of their notes where they would be if nothing had been moved by hand. */
-function timesTaken(stage: Stage, list: readonly TargetNote[]): Change[] {
+function timesTaken(stage: Stage, list: readonly TargetSyllable[]): Change[] {
   const { score } = stage;
   return stage.target.tracks.flatMap(({ track }): Change[] => {
     const keys = new Set(list.filter(t => t.track.id === track.id).map(t => t.note.key));
@@ -43,7 +42,7 @@ export const asSung: Intent = {
   args: [{ name: 'what', about: 'only this', kind: 'choice', of: WHAT }],
   act(stage, args) {
     const what = args.what as What | undefined;
-    const list = notesOf(stage);
+    const list = meantSyllables(stage);
     const { score } = stage;
     const moved = !what || what === 'time' ? timesTaken(stage, list) : [];
     const edited = list.filter(t => {
@@ -65,11 +64,11 @@ export const asSung: Intent = {
         ? edited.filter(t => isFree(stage, t))
         : movableNotes(stage, edited);
     const acted = setting(stage, '', free, e => without(e, what));
-    const label = `As sung: ${counted(moved.length ? list.length : free.length, 'note')}`;
+    const label = `As sung: ${countedOf(moved.length ? list : free)}`;
     return { label, song: together(moved)(acted.song) };
   },
 };
 
 /** Whether a broad command may touch a note. */
-const isFree = ({ score, target }: Stage, { track, note }: TargetNote): boolean =>
+const isFree = ({ score, target }: Stage, { track, note }: TargetSyllable): boolean =>
   !target.broad || !score.view(track.id).edits[note.key]?.pinned;

@@ -1,13 +1,14 @@
 import { changeTrack, together, withNoteEdits, type Change, type NoteEdit, type Song } from '../song';
 import { nearestStep } from '../music';
-import type { Score, TrackNote } from '../score';
+import { editableSpans } from '../read';
+import type { Score, TrackSyllable } from '../score';
 import { clamp, type Midi } from '../units';
-import { Refused, type Acted, type Stage, type TargetNote } from './intent';
+import { Refused, type Acted, type Stage, type TargetNote, type TargetSyllable } from './intent';
 
 /** The one way edits of notes get into a song. */
 
-/** An edit of a note as it stands in its track's view; null takes it off. Its span is the note's, whatever it says. */
-export type NoteChange = [note: TrackNote, edit: NoteEdit | null];
+/** An edit of a syllable as it stands in its track's view; null takes it off. Its span is the syllable's, whatever it says. */
+export type NoteChange = [note: TrackSyllable, edit: NoteEdit | null];
 
 /** The song with the edits of some notes set. */
 export function withEdits(score: Score, changes: readonly NoteChange[], newId: () => string): Song {
@@ -23,9 +24,9 @@ export function withEdits(score: Score, changes: readonly NoteChange[], newId: (
         ...t,
         takes: t.takes.map(take => {
           const list = byTake.get(take.id);
-          const notes = score.takes[take.id]?.reading?.notes;
-          if (!list || !notes) return take;
-          return { ...take, edits: withNoteEdits(take.edits, notes, list, newId) };
+          const reading = score.takes[take.id]?.reading;
+          if (!list || !reading) return take;
+          return { ...take, edits: withNoteEdits(take.edits, editableSpans(reading), list, newId) };
         }),
       })),
     ];
@@ -34,14 +35,14 @@ export function withEdits(score: Score, changes: readonly NoteChange[], newId: (
 }
 
 /** What is decided about a note now, to be changed: its span, and nothing else where it is as sung. */
-export const editOf = (score: Score, { track, note }: TargetNote): NoteEdit => ({
+export const editOf = (score: Score, { track, note }: TargetSyllable): NoteEdit => ({
   ...score.view(track.id).edits[note.key],
   start: note.start,
   end: note.end,
 });
 
 /** The notes a command may move: of a broad target those placed by hand stay. @throws Refused when there are none */
-export function movableNotes(stage: Stage, all: readonly TargetNote[]): TargetNote[] {
+export function movableNotes<T extends TargetSyllable>(stage: Stage, all: readonly T[]): T[] {
   if (!all.length) throw new Refused('there are no notes to act on');
   if (!stage.target.broad) return [...all];
   const free = all.filter(t => !stage.score.view(t.track.id).edits[t.note.key]?.pinned);
@@ -50,11 +51,11 @@ export function movableNotes(stage: Stage, all: readonly TargetNote[]): TargetNo
 }
 
 /** Sets something of every note and says so. Null takes everything off it. */
-export function setting(
+export function setting<T extends TargetSyllable>(
   stage: Stage,
   label: string,
-  list: readonly TargetNote[],
-  set: (e: NoteEdit, t: TargetNote) => NoteEdit | null,
+  list: readonly T[],
+  set: (e: NoteEdit, t: T) => NoteEdit | null,
 ): Acted {
   const changes = list.map((t): NoteChange => [t.note, set(editOf(stage.score, t), t)]);
   return { label, song: withEdits(stage.score, changes, stage.newId) };

@@ -4,6 +4,7 @@ export { boundsOf, describedIntents, INTENTS, intentNamed, type IntentDescriptio
 export { asDataUrl } from './data-url';
 export { editOf, movableNotes, withEdits, type NoteChange } from './edit-notes';
 export {
+  meantSyllables,
   notesOf,
   Refused,
   touchedNotes,

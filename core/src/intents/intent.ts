@@ -1,5 +1,5 @@
 import type { FoundAlignment, ScopePart, Song, TieMark, Track } from '../song';
-import type { Score, TrackNote } from '../score';
+import { countedSyllables, type Score, type TrackNote, type TrackSyllable, type TrackView } from '../score';
 import type { HeardSeconds, Span } from '../units';
 import type { Argument, Values } from './arguments';
 
@@ -82,23 +82,38 @@ export function ownReading(track: Track): Track {
   return track;
 }
 
-/** A note a command acts on, with what is decided about it now. */
-export interface TargetNote {
+/** A note a command acts on, or a syllable, sung or spoken. */
+export interface TargetNote<Of extends TrackSyllable = TrackNote> {
   track: Track;
-  note: TrackNote;
+  note: Of;
   part: ScopePart;
 }
+export type TargetSyllable = TargetNote<TrackSyllable>;
 
-/** The notes of a target, those of which a span holds only a little too. */
-export const touchedNotes = ({ score, target }: Pick<Stage, 'score' | 'target'>): TargetNote[] =>
+const touched = <Of extends TrackSyllable>(
+  { score, target }: Pick<Stage, 'score' | 'target'>,
+  of: (view: TrackView) => readonly Of[],
+): TargetNote<Of>[] =>
   target.tracks.flatMap(({ track, parts }) => {
     const meant = new Map(parts.map(p => [p.key, p]));
-    return score.view(track.id).notes.flatMap(note => {
+    return of(score.view(track.id)).flatMap(note => {
       const part = meant.get(note.key);
       return part ? [{ track, note, part }] : [];
     });
   });
 
+/** The notes of a target, those of which a span holds only a little too. */
+export const touchedNotes = (stage: Pick<Stage, 'score' | 'target'>): TargetNote[] => touched(stage, v => v.notes);
+
 /** The same, those of which a span holds only a lesser part left out. */
 export const notesOf = (stage: Pick<Stage, 'score' | 'target'>): TargetNote[] =>
   touchedNotes(stage).filter(t => t.part.mostly);
+
+/** The same with what is spoken: for what has no need of a pitch. */
+export const touchedSyllables = (stage: Pick<Stage, 'score' | 'target'>): TargetSyllable[] =>
+  touched(stage, v => v.syllables);
+export const meantSyllables = (stage: Pick<Stage, 'score' | 'target'>): TargetSyllable[] =>
+  touchedSyllables(stage).filter(t => t.part.mostly);
+
+/** @example "3 notes", and "3 syllables" where some of them are spoken */
+export const countedOf = (list: readonly TargetSyllable[]): string => countedSyllables(list.map(t => t.note));

@@ -185,9 +185,12 @@ function partsFor(score: Score, track: Track, { on: { notes: filter, span }, int
   // what was deleted is no note, but can be brought back
   const gone = (key: string) => (view.edits[key] as NoteEdit | undefined)?.silent === 'deleted';
   const back = intent.name === 'as-sung' && !filter?.index;
-  const notes = back ? view.notes : view.notes.filter(n => !gone(n.key));
+  const there = <T extends { key: string }>(list: readonly T[]): readonly T[] =>
+    back ? list : list.filter(n => !gone(n.key));
+  // what is spoken has neither name nor pitch to be filtered by
+  if (!filter) return scopeIn(there(view.syllables), span);
+  const notes = there(view.notes);
   const is = (n: (typeof notes)[number], i: number): boolean => {
-    if (!filter) return true;
     const ms = (n.end - n.start) * 1000;
     const outside = () => {
       const scale = score.scaleAt(n.start);

@@ -1,3 +1,4 @@
+import { syllablesOfTake } from '../score';
 import {
   Chord,
   setSong,
@@ -72,7 +73,7 @@ const tempo: Intent = {
 const words: Intent = {
   name: 'words',
   title: 'Words',
-  about: 'Spreads words over the notes of tracks, a line a phrase where the counts agree.',
+  about: 'Spreads words over the notes of tracks and what is spoken, a line a phrase where the counts agree.',
   on: 'tracks',
   reads: true,
   args: [{ name: 'text', about: 'the words, a line a phrase', kind: 'text', most: 100_000, required: true }],
@@ -90,7 +91,7 @@ const words: Intent = {
           start: p.start - take.offsetSeconds - 0.1,
           end: p.end - take.offsetSeconds + 0.1,
         }));
-        return [setTake(track.id, take.id, { words: spreadWords(lines, own, view.notes) })];
+        return [setTake(track.id, take.id, { words: spreadWords(lines, own, syllablesOfTake(view)) })];
       });
     });
     if (!changes.length) throw new Refused('nothing is read yet that words could be spread over');

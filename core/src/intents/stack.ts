@@ -1,4 +1,13 @@
-import { counterpartsOf, notesBeside, pitchNow, usualAlign, type Counterparts, type TrackNote } from '../score';
+import {
+  besideIn,
+  counterpartsOf,
+  pitchNow,
+  usualAlign,
+  type Counterparts,
+  type Score,
+  type TrackSyllable,
+  type TrackView,
+} from '../score';
 import {
   AlignRule,
   circles,
@@ -12,7 +21,7 @@ import {
 } from '../song';
 import { counted, type Span } from '../units';
 import { editOf, withEdits, type NoteChange } from './edit-notes';
-import { notesOf, Refused, type Intent, type Stage, type TargetNote } from './intent';
+import { countedOf, notesOf, Refused, meantSyllables, type Intent, type Stage, type TargetNote } from './intent';
 import { retimed } from './time';
 
 /** Stacks: who leads, who follows, how near. */
@@ -177,26 +186,20 @@ const pull: Intent = {
   args: [{ name: 'what', about: 'what of them', kind: 'choice', of: ['borders', 'pitch'], required: true }],
   act(stage, { what }) {
     const { score } = stage;
-    const byTrack = new Map<Track, { t: TargetNote; leads: TrackNote[]; beside: Counterparts }[]>();
-    for (const t of notesOf(stage)) {
-      const beside = t.track.part ? null : counterpartsOf(score, t.track);
-      if (!beside || beside.alone(t.note)) continue;
-      const leads = notesBeside(beside, score.view(beside.lead.id), t.note);
-      if (leads.length) byTrack.set(t.track, [...(byTrack.get(t.track) ?? []), { t, leads, beside }]);
-    }
-    const all = [...byTrack.values()].flat();
-    if (!all.length) throw new Refused('none of these notes has a counterpart in a lead');
-    if (what === 'borders')
-      return retimed(
-        stage,
-        `Borders of ${counted(all.length, 'note')} to the lead’s`,
-        byTrack.keys(),
-        (timing, track) =>
-          timing.pulled(
-            new Map(byTrack.get(track)!.map(({ t, leads, beside }) => [t.note.key, bordersIn(beside, leads, t.note)])),
+    if (what === 'borders') {
+      const pairs = besideLeads(score, meantSyllables(stage), v => v.syllables);
+      const label = `Borders of ${countedOf(pairs.map(p => p.t))} to the lead’s`;
+      return retimed(stage, label, new Set(pairs.map(p => p.t.track)), (timing, track) =>
+        timing.pulled(
+          new Map(
+            pairs.flatMap(({ t, leads, beside }) =>
+              t.track === track ? [[t.note.key, bordersIn(beside, leads, t.note)]] : [],
+            ),
           ),
+        ),
       );
-    const changes = all.map(({ t, leads, beside }): NoteChange => {
+    }
+    const changes = besideLeads(score, notesOf(stage), v => v.notes).map(({ t, leads, beside }): NoteChange => {
       const own = score.view(beside.lead.id);
       const lead = pitchNow(own, leads[0]) ?? leads[0].sung;
       const apart = t.note.sung - lead;
@@ -205,17 +208,38 @@ const pull: Intent = {
       return [t.note, { ...editOf(score, t), target: Math.round((lead + interval) * 1000) / 1000 }];
     });
     return {
-      label: `Pitch of ${counted(all.length, 'note')} to the lead’s`,
+      label: `Pitch of ${counted(changes.length, 'note')} to the lead’s`,
       song: withEdits(score, changes, stage.newId),
     };
   },
 };
 
+/**
+ * A follower's syllables with those of its lead that sound where they should; what has no counterpart is left out.
+ * @throws Refused when none has one
+ */
+function besideLeads<Of extends TrackSyllable>(
+  score: Score,
+  meant: readonly TargetNote<Of>[],
+  of: (lead: TrackView) => readonly Of[],
+): { t: TargetNote<Of>; leads: Of[]; beside: Counterparts }[] {
+  const known = new Map<Track, Counterparts | null>();
+  const out = meant.flatMap(t => {
+    if (!known.has(t.track)) known.set(t.track, t.track.part ? null : counterpartsOf(score, t.track));
+    const beside = known.get(t.track);
+    if (!beside || beside.alone(t.note)) return [];
+    const leads = besideIn(beside, of(score.view(beside.lead.id)), t.note);
+    return leads.length ? [{ t, leads, beside }] : [];
+  });
+  if (!out.length) throw new Refused('none of these notes has a counterpart in a lead');
+  return out;
+}
+
 /** A border of the lead so near where a follower's belongs is that border, s. */
 const SAME_BORDER = 0.25;
 
 /** Where a follower's note begins and ends in its lead. */
-function bordersIn(beside: Counterparts, leads: readonly TrackNote[], note: TrackNote): Span {
+function bordersIn(beside: Counterparts, leads: readonly Span[], note: Span): Span {
   const near = (wanted: number, borders: readonly number[]) => {
     const best = borders.reduce((a, b) => (Math.abs(b - wanted) < Math.abs(a - wanted) ? b : a));
     return Math.abs(best - wanted) < SAME_BORDER ? best : wanted;

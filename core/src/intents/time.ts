@@ -4,14 +4,15 @@ import { GiveSpan, setTrack, together, type Change, type TimeAnchor, type Track 
 import { counted, lastAtMost, type HeardSeconds, type Seconds } from '../units';
 import type { Values } from './arguments';
 import {
-  notesOf,
+  countedOf,
   ownReading,
   Refused,
+  meantSyllables,
   tracksMeant,
   type Acted,
   type Intent,
   type Stage,
-  type TargetNote,
+  type TargetSyllable,
 } from './intent';
 
 /** Where notes are heard: moved, stretched, held at a moment, brought to the beat or to another track. */
@@ -26,9 +27,9 @@ const NEIGHBOURS = {
 const ms = (seconds: number) => `${Math.round(Math.abs(seconds) * 1000)} ms`;
 
 /** The notes meant, by their tracks. @throws Refused when there are none, or they are a part's */
-function byTrack(stage: Stage): Map<Track, TargetNote[]> {
-  const out = new Map<Track, TargetNote[]>();
-  for (const t of notesOf(stage)) out.set(ownTime(t.track), [...(out.get(t.track) ?? []), t]);
+function byTrack(stage: Stage): Map<Track, TargetSyllable[]> {
+  const out = new Map<Track, TargetSyllable[]>();
+  for (const t of meantSyllables(stage)) out.set(ownTime(t.track), [...(out.get(t.track) ?? []), t]);
   if (!out.size) throw new Refused('there are no notes to act on');
   return out;
 }
@@ -67,8 +68,8 @@ export function retimed(
   return { label, song: together(changes)(score.song) };
 }
 
-const keysOf = (list: readonly TargetNote[]): Set<string> => new Set(list.map(t => t.note.key));
-const countOf = (all: Map<Track, TargetNote[]>) => counted([...all.values()].flat().length, 'note');
+const keysOf = (list: readonly TargetSyllable[]): Set<string> => new Set(list.map(t => t.note.key));
+const countOf = (all: Map<Track, TargetSyllable[]>) => countedOf([...all.values()].flat());
 
 const nudge: Intent = {
   name: 'nudge',
@@ -125,7 +126,7 @@ const stitch: Intent = {
   ],
   act(stage, args) {
     const [at, to] = [args.at as HeardSeconds, args.to as HeardSeconds];
-    const meant = notesOf(stage).find(t => t.note.start < at && t.note.end > at);
+    const meant = meantSyllables(stage).find(t => t.note.start < at && t.note.end > at);
     if (!meant) throw new Refused('no note sounds at that moment');
     return retimed(stage, 'Stitch', [ownTime(meant.track)], timing => timing.stitched(meant.note.key, at, to));
   },
@@ -276,9 +277,9 @@ export function broughtBy(stage: Stage, args: Values): Brought[] {
 function onsetsOf({ score }: Stage, name: string): (t: HeardSeconds) => HeardSeconds | null {
   const track = score.song.tracks.find(t => t.name === name) ?? score.song.tracks.find(t => t.role === name);
   if (!track) throw new Refused(`there is no track "${name}"`);
-  const { notes } = score.view(track.id);
-  if (!notes.length) throw new Refused(`${track.name} has no notes`);
-  return nearestOnset(notes);
+  const { syllables } = score.view(track.id);
+  if (!syllables.length) throw new Refused(`${track.name} has no notes`);
+  return nearestOnset(syllables);
 }
 
 /** The onset nearest to a moment; null where none is near. @param notes in order */

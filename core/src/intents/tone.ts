@@ -21,7 +21,16 @@ import {
 import { noisesOf, pitchedFrames, soundOfNote, sungTones, type SungTone, type TakeSound } from '../score';
 import { clamp, counted, overlapOf } from '../units';
 import { setting } from './edit-notes';
-import { notesOf, Refused, touchedNotes, tracksMeant, type Intent, type Stage, type TargetNote } from './intent';
+import {
+  countedOf,
+  Refused,
+  meantSyllables,
+  touchedSyllables,
+  tracksMeant,
+  type Intent,
+  type Stage,
+  type TargetSyllable,
+} from './intent';
 
 /** How loud notes are, what lies between them, and their colour. */
 
@@ -29,8 +38,8 @@ const DB = { kind: 'number', low: -60, high: 24, unit: 'dB', nullable: true } as
 const signed = (db: number) => `${db > 0 ? '+' : ''}${Math.round(db * 10) / 10} dB`;
 
 /** The notes meant. @throws Refused when there are none */
-function someNotes(stage: Stage): TargetNote[] {
-  const list = notesOf(stage);
+function someNotes(stage: Stage): TargetSyllable[] {
+  const list = meantSyllables(stage);
   if (!list.length) throw new Refused('there are no notes to act on');
   return list;
 }
@@ -65,7 +74,7 @@ const level: Intent = {
     const list = someNotes(stage);
     const fields = { startDb, middleDb, endDb } as { startDb?: number; middleDb?: number; endDb?: number };
     const one = fields.startDb === fields.middleDb && fields.middleDb === fields.endDb ? fields.startDb : null;
-    const label = `Level ${typeof one === 'number' ? `${signed(one)}, ` : 'of '}${counted(list.length, 'note')}`;
+    const label = `Level ${typeof one === 'number' ? `${signed(one)}, ` : 'of '}${countedOf(list)}`;
     return setting(stage, label, list, e => withFields(e, fields, { startDb: 0, middleDb: 0, endDb: 0 }));
   },
 };
@@ -89,7 +98,7 @@ const fade: Intent = {
       fadeOut: outMs as number | undefined,
       fadeShape: shape as FadeShape | undefined,
     };
-    return setting(stage, `Fade ${counted(list.length, 'note')}`, list, e =>
+    return setting(stage, `Fade ${countedOf(list)}`, list, e =>
       withFields(e, fields, { fadeIn: 0, fadeOut: 0, fadeShape: 'smooth' }),
     );
   },
@@ -106,7 +115,7 @@ const silencing = (silent: 'muted' | 'deleted'): Intent => ({
   args: silent === 'muted' ? [{ name: 'off', about: 'lets them be heard again', kind: 'flag' }] : [],
   act(stage, { off = false }) {
     const list = someNotes(stage);
-    const label = `${off ? 'Unmute' : silent === 'muted' ? 'Mute' : 'Delete'} ${counted(list.length, 'note')}`;
+    const label = `${off ? 'Unmute' : silent === 'muted' ? 'Mute' : 'Delete'} ${countedOf(list)}`;
     return setting(stage, label, list, e => withFields(e, { silent: off ? null : silent }));
   },
 });
@@ -134,9 +143,9 @@ const formant: Intent = {
     if (semitones === undefined && follow === undefined) throw new Refused('neither semitones nor follow was given');
     const values = { formant: semitones as number | undefined, follow: follow as number | null | undefined };
     const said = TONE_OF_PARTS.filter(f => values[f] !== undefined);
-    const list = touchedNotes(stage);
+    const list = touchedSyllables(stage);
     if (!list.length) throw new Refused('there are no notes to act on');
-    return setting(stage, `Formant of ${counted(list.length, 'note')}`, list, (e, { part, note }) => {
+    return setting(stage, `Formant of ${countedOf(list)}`, list, (e, { part, note }) => {
       // what is said of all of a note is no longer said of its parts
       if (part.whole) return withFields(withoutInParts(e, said), values, { formant: 0, follow: 0 });
       const span = { start: note.place.toTake(part.start), end: note.place.toTake(part.end) };
@@ -157,7 +166,7 @@ const sway: Intent = {
   ],
   act(stage, { db, rateHz }) {
     const list = someNotes(stage);
-    return setting(stage, `Sway of ${counted(list.length, 'note')}`, list, e =>
+    return setting(stage, `Sway of ${countedOf(list)}`, list, e =>
       withFields(
         e,
         db === 0 ? { swayDb: null, swayHz: null } : { swayDb: db as number, swayHz: rateHz as number | undefined },
@@ -169,14 +178,14 @@ const sway: Intent = {
 // ---- what is heard
 
 /** What the sound of a note's take tells. @throws Refused while it was not listened to */
-function soundOf({ score }: Stage, { note }: TargetNote): TakeSound {
+function soundOf({ score }: Stage, { note }: TargetSyllable): TakeSound {
   const sound = soundOfNote(score, note);
   if (!sound) throw new Refused('this take is still being listened to');
   return sound;
 }
 
 /** How notes were sung. @throws Refused while one of their takes was not listened to */
-function tonesOf(stage: Stage, list: readonly TargetNote[]): Map<TargetNote, SungTone> {
+function tonesOf(stage: Stage, list: readonly TargetSyllable[]): Map<TargetSyllable, SungTone> {
   const byTrack = new Map<Track, Map<string, SungTone>>();
   return new Map(
     list.map(t => {
@@ -184,7 +193,7 @@ function tonesOf(stage: Stage, list: readonly TargetNote[]): Map<TargetNote, Sun
       let tones = byTrack.get(t.track);
       if (!tones) {
         const all = sungTones(stage.score, t.track);
-        tones = new Map(stage.score.view(t.track.id).notes.map((n, i) => [n.key, all[i]]));
+        tones = new Map(stage.score.view(t.track.id).syllables.map((n, i) => [n.key, all[i]]));
         byTrack.set(t.track, tones);
       }
       return [t, tones.get(t.note.key)!];
@@ -205,12 +214,12 @@ const evenLevels: Intent = {
   act(stage, { lift = 0, ease = 0 }) {
     const list = someNotes(stage);
     const tones = tonesOf(stage, list);
-    const evened = (t: TargetNote) => {
+    const evened = (t: TargetSyllable) => {
       const { loudDb, phraseDb } = tones.get(t)!;
       const off = loudDb === null || phraseDb === null ? 0 : phraseDb - loudDb;
       return Math.round(1000 * clamp((off * ((off > 0 ? lift : ease) as number)) / 100, -24, 24)) / 1000;
     };
-    return setting(stage, `Even levels of ${counted(list.length, 'note')}`, list, (e, t) =>
+    return setting(stage, `Even levels of ${countedOf(list)}`, list, (e, t) =>
       withFields(e, { evenDb: evened(t), lift: lift as number, ease: ease as number }, { evenDb: 0, lift: 0, ease: 0 }),
     );
   },
@@ -232,7 +241,7 @@ const evenColour: Intent = {
     if (amount === undefined && brightnessDb === undefined)
       throw new Refused('neither amount nor brightness was given');
     const list = someNotes(stage);
-    const colours = new Map<TargetNote, number[]>();
+    const colours = new Map<TargetSyllable, number[]>();
     if (amount) {
       const tones = tonesOf(stage, list);
       const heard = list.flatMap(t => {
@@ -250,7 +259,7 @@ const evenColour: Intent = {
         );
       }
     }
-    return setting(stage, `Even colour of ${counted(list.length, 'note')}`, list, (e, t) =>
+    return setting(stage, `Even colour of ${countedOf(list)}`, list, (e, t) =>
       withFields(
         e,
         {
@@ -304,7 +313,7 @@ const noises: Intent = {
       if (target.span && db !== undefined) {
         for (const take of track.takes) {
           const reading = score.takes[take.id]?.reading;
-          const place = score.view(track.id).notes.find(n => n.takeId === take.id)?.place;
+          const place = score.view(track.id).syllables.find(n => n.takeId === take.id)?.place;
           if (!reading || !place) continue;
           const span = { start: place.toTake(target.span.start), end: place.toTake(target.span.end) };
           const all =

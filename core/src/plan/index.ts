@@ -26,4 +26,4 @@ export { noteFacts, noteKey, type NoteFacts, type SungVibrato } from './note-fac
 export { addVibrato, type AddedVibrato, type VibratoTurn } from './vibrato';
 export { leadAt } from './lean-to';
 export type { FrameSpan } from './movement';
-export { BANDS, colourAdded, fadeAt, levelAt, isToneField, noteExtents, type GainSpan } from './tone';
+export { BANDS, colourAdded, fadeAt, levelAt, isToneField, syllableExtents, type GainSpan } from './tone';

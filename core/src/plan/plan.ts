@@ -1,6 +1,7 @@
 import { editsInOrder, type Edits } from '../song/match';
 import type { NoteEdit, NotePart } from '../song/document';
 import { PITCH_OF_PARTS } from '../song/note-parts';
+import { editableSpans } from '../read';
 import type { TimeMap } from '../song/timemap';
 import type { Scale } from '../music';
 import { smoothStep, type Cents, type Span } from '../units';
@@ -193,10 +194,10 @@ export class TakePlanner {
   /** The plan for edits, matched to the notes by their spans. @param around the same object while it is the same */
   plan(edits: Edits, around: Surroundings = NOTHING): TakePlan {
     const { notes, hop } = this.take.reading;
-    const inOrder = editsInOrder(notes, edits);
+    const inOrder = editsInOrder(editableSpans(this.take.reading), edits);
     this.toned = this.tones.plan(inOrder);
     return this.planShapes(
-      inOrder.map((e, i) => shapeOf(e, notes[i], hop)),
+      notes.map((n, i) => shapeOf(inOrder[i], n, hop)),
       around,
     );
   }

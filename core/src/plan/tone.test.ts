@@ -1,5 +1,5 @@
 import type { NoteEdit } from '../song';
-import { fadeAt, noteExtents, spanGains, NoteCurves, withoutClipping } from './tone';
+import { fadeAt, spanGains, syllableExtents, NoteCurves, withoutClipping } from './tone';
 import { shapeOf } from './plan';
 import type { SplitTake } from './split';
 
@@ -14,6 +14,7 @@ const take = {
   reading: {
     hop: 0.005,
     notes: [0.5, 1, 2].map(onset => ({ onset })),
+    spoken: [],
     noises: [
       { kind: 'sibilant', start: 1.9, end: 1.99 },
       { kind: 'plosive', start: 2.55, end: 2.6 },
@@ -25,7 +26,7 @@ const plan = (...edits: (Partial<NoteEdit> | undefined)[]) =>
   new NoteCurves(take).plan(take.notes.map((_, i) => edits[i] as NoteEdit | undefined));
 
 test('a note takes its consonants along, and no breath', () => {
-  expect(noteExtents(take)).toEqual([
+  expect(syllableExtents(take.notes, take.reading)).toEqual([
     { start: 100, end: 200 },
     { start: 200, end: 300 },
     { start: 380, end: 520 },

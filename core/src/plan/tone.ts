@@ -1,5 +1,6 @@
 import { COLOUR_BANDS, type FadeShape, type NoteEdit, type NotePart } from '../song/document';
 import { TONE_OF_PARTS } from '../song/note-parts';
+import { spokenSyllables, type Reading } from '../read';
 import { clamp, smoothStep, type Decibels, type Seconds, type Span } from '../units';
 import type { ToneCurve } from '../voice';
 import type { FrameSpan } from './movement';
@@ -107,10 +108,10 @@ export function levelAt({ startDb = 0, middleDb = 0, endDb = 0 }: Tone, u: numbe
   return (2 * v3 - 3 * v2 + 1) * a + (v3 - 2 * v2 + v) * h * p + (-2 * v3 + 3 * v2) * b + (v3 - v2) * h * q;
 }
 
-/** What of a take is a note's, its consonants among it, in frames. */
-export function noteExtents({ notes, reading }: Pick<SplitTake, 'notes' | 'reading'>): FrameSpan[] {
+/** What of a take is a note's or a spoken syllable's, its consonants among it, in frames. @param own what sounds of each, in order */
+export function syllableExtents(own: readonly FrameSpan[], reading: Pick<Reading, 'hop' | 'noises'>): FrameSpan[] {
   const { hop } = reading;
-  const out = notes.map(n => ({ start: n.start, end: n.end }));
+  const out = own.map(n => ({ start: n.start, end: n.end }));
   for (const { kind, start, end } of reading.noises) {
     if (kind === 'breath') continue;
     const [from, to] = [Math.floor(start / hop), Math.ceil(end / hop)];
@@ -153,6 +154,30 @@ function* weights(
   }
 }
 
+/** A note or a spoken syllable as its tone is told. */
+interface Toned {
+  /** What sounds of it, frames. */
+  own: FrameSpan;
+  onset: Seconds;
+  /** Its place among the edits. */
+  index: number;
+}
+
+function tonedOf({ notes, reading }: Pick<SplitTake, 'notes' | 'reading'>): Toned[] {
+  const { hop } = reading;
+  const sung = notes.map(({ start, end }, index) => ({
+    own: { start, end },
+    onset: reading.notes[index].onset,
+    index,
+  }));
+  const spoken = spokenSyllables(reading).map(({ start, end, onset }, i) => ({
+    own: { start: Math.round(start / hop), end: Math.round(end / hop) },
+    onset,
+    index: notes.length + i,
+  }));
+  return spoken.length ? [...sung, ...spoken].sort((a, b) => a.own.start - b.own.start) : sung;
+}
+
 /** What notes ask of loudness and colour. */
 export interface NoteTones {
   levelDb: Float32Array | null;
@@ -164,17 +189,22 @@ export interface NoteTones {
 
 /** Makes a take's tone curves, anew only when something about them changed. */
 export class NoteCurves {
+  private readonly toned: Toned[];
   private readonly extents: FrameSpan[];
   private edits: readonly (NoteEdit | undefined)[] = [];
   private made: NoteTones = { levelDb: null, formantCents: null, follow: null, tone: null };
 
   constructor(private readonly take: SplitTake) {
-    this.extents = noteExtents(take);
+    this.toned = tonedOf(take);
+    this.extents = syllableExtents(
+      this.toned.map(t => t.own),
+      take.reading,
+    );
   }
 
-  /** @param edits in the order of the notes @returns the same object while nothing changed */
+  /** @param edits in the order of what they are made for @returns the same object while nothing changed */
   plan(edits: readonly (NoteEdit | undefined)[]): NoteTones {
-    const n = this.take.notes.length;
+    const n = this.toned.length;
     let same = this.edits.length === n || !edits.some(hasTone);
     for (let i = 0; same && i < n; i++) same = sameTone(this.edits[i], edits[i]);
     this.edits = edits;
@@ -183,8 +213,8 @@ export class NoteCurves {
   }
 
   private make(edits: readonly (NoteEdit | undefined)[]): NoteTones {
-    const { extents, take } = this;
-    const { notes, reading, sung } = take;
+    const { extents, toned, take } = this;
+    const { reading, sung } = take;
     const frames = sung.length;
     const { hop } = reading;
     const asks = (...fields: (keyof Tone)[]) => edits.some(e => e && fields.some(f => e[f] !== undefined));
@@ -196,13 +226,13 @@ export class NoteCurves {
     const formantCents = asksIn('formant') ? new Float32Array(frames) : null;
     const follow = asksIn('follow') ? new Float32Array(frames) : null;
     const bands = asks('colour', 'brightness') ? new Float32Array(frames * COLOUR_BANDS) : null;
-    edits.forEach((e, i) => {
+    toned.forEach(({ own, onset, index }, i) => {
+      const e = edits[index];
       if (!e || !hasTone(e)) return;
       const colour = bands && colourAdded(e);
-      const { onset } = reading.notes[i];
       const parts = partsTone(e);
       for (const [k, w] of weights(extents, i, frames)) {
-        if (gains) gains[k] += w * (gainAt(e, k, extents[i], notes[i], k * hop - onset, hop) - 1);
+        if (gains) gains[k] += w * (gainAt(e, k, extents[i], own, k * hop - onset, hop) - 1);
         if (formantCents) formantCents[k] += w * 100 * valueAt(e, parts, 'formant', k, hop);
         if (follow) follow[k] += (w * valueAt(e, parts, 'follow', k, hop)) / 100;
         if (bands && colour) for (let b = 0; b < COLOUR_BANDS; b++) bands[k * COLOUR_BANDS + b] += w * colour[b];

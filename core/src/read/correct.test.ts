@@ -70,6 +70,7 @@ function reading(list: Sung[], seconds = 2): Reading {
     noises: [{ start: 1.6, end: 1.7, kind: 'sibilant' }],
     spoken: [],
     colour: new Float32Array(frames),
+    vowelsDb: new Float32Array(frames),
     keys: [],
     tuningCents: 0,
   };

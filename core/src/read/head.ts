@@ -44,6 +44,7 @@ export function asWhole(head: Reading, duration: Seconds): Reading {
     f0: long(head.f0, frames, 0),
     levelDb: long(head.levelDb, frames, LEVEL_FLOOR_DB),
     colour: long(head.colour, frames, 0),
+    vowelsDb: long(head.vowelsDb, frames, LEVEL_FLOOR_DB),
     candidates: { ...head.candidates, count },
   };
 }

@@ -9,4 +9,5 @@ export { centreOf } from './centre';
 export * from './correct';
 export * from './hearings';
 export { findSpoken } from './spoken';
+export { editableSpans, spokenSyllables, type SpokenSyllable } from './syllables';
 export { toneOf } from './tone';

@@ -6,16 +6,7 @@ import { findNotes } from './notes';
 import { dropSpill, settleOctaves } from './octaves';
 import { choosePath, levelGate } from './path';
 import { clearAt, READ_AT_DB, ReadingPortion, type Look } from './portion';
-import {
-  HOP,
-  READING_VERSION,
-  Stopped,
-  UnreadableTake,
-  type Range,
-  type Reading,
-  type ReadOptions,
-  type SungSpan,
-} from './reading';
+import { HOP, READING_VERSION, Stopped, UnreadableTake, type Range, type Reading, type ReadOptions } from './reading';
 import { findSpoken } from './spoken';
 import { dropTails } from './tails';
 
@@ -45,10 +36,10 @@ export function readTake(
   const f0 = portion.refine(path);
   const take: Whole = { samples: samples.length, sampleRate, range, levelDb, loud, look, f0 };
   report(0.9);
-  const { spans, spoken } = voiceOf(take);
-  const onsets = portion.onsets(spans, f0);
+  const voice = voiceOf(take);
+  const onsets = portion.onsets(voice.spans, f0);
   report(1);
-  return conclude(take, spans, spoken, onsets);
+  return conclude(take, voice, onsets);
 }
 
 /** A portion of a take, wherever it is read. */
@@ -102,16 +93,16 @@ export async function readInPortions(
   const f0 = joined(await each((p, i) => p.refine(path.slice(first[i] / 2, (ends[i] + 1) >> 1))));
   const take: Whole = { samples: channels[0].length, sampleRate, range, levelDb, loud, look, f0 };
   report(0.9);
-  const { spans, spoken } = voiceOf(take);
+  const voice = voiceOf(take);
   const portionOf = (n: Span) => first.findLastIndex(k => n.start >= (k - 0.5) * HOP);
   const onsets = await each(async (p, i) => {
     const later = first[i] * HOP;
-    const own = spans.filter(n => portionOf(n) === i);
+    const own = voice.spans.filter(n => portionOf(n) === i);
     const shifted = own.map(n => ({ ...n, start: n.start - later, end: n.end - later }));
     return (await p.onsets(shifted, f0.slice(first[i], ends[i]))).map(t => t + later);
   });
   report(1);
-  return conclude(take, spans, spoken, onsets.flat());
+  return conclude(take, voice, onsets.flat());
 }
 
 const reporter = (onProgress: ReadOptions['onProgress']) => (share: number) => {
@@ -152,13 +143,17 @@ function voiceOf({ f0, levelDb, loud, look: { bands, candidates, colour } }: Who
   settleOctaves(f0, candidates, levelDb, loud);
   // told of the voice alone
   for (let k = 0; k < f0.length; k++) if (!(f0[k] > 0)) colour[k] = 0;
-  const spans = findNotes(f0, levelDb, colour, sonorityOf(bands, f0.length), findSyllables(f0, colour, bands));
+  const vowelsDb = sonorityOf(bands, f0.length);
+  const spans = findNotes(f0, levelDb, colour, vowelsDb, findSyllables(f0, colour, bands));
   const spoken = findSpoken(f0);
   dropStrays(f0, [...spans, ...spoken]);
-  return { spans, spoken };
+  return { spans, spoken, vowelsDb };
 }
 
-function conclude(take: Whole, spans: readonly SungSpan[], spoken: Span[], onsets: readonly Seconds[]): Reading {
+/** What was found of its voice. */
+type Voice = ReturnType<typeof voiceOf>;
+
+function conclude(take: Whole, { spans, spoken, vowelsDb }: Voice, onsets: readonly Seconds[]): Reading {
   const { samples, sampleRate, range, levelDb, f0, look } = take;
   const notes = spans
     .map((n, i) => ({ ...n, onset: onsets[i] }))
@@ -177,6 +172,7 @@ function conclude(take: Whole, spans: readonly SungSpan[], spoken: Span[], onset
     noises: findNoises(f0, look.bands, READ_AT_DB),
     spoken,
     colour: look.colour,
+    vowelsDb,
     keys: rankKeys(notes, tuningCents),
     tuningCents,
   };

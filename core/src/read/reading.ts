@@ -1,7 +1,7 @@
 import type { Cents, Decibels, Hertz, Midi, Seconds, Span } from '../units';
 
 /** Bumped whenever the same sound would be read differently; cached readings of other versions are made again. */
-export const READING_VERSION = 10;
+export const READING_VERSION = 11;
 /** Distance of frames: frame k is centred at k * HOP seconds. */
 export const HOP: Seconds = 0.005;
 /** Candidates are kept at every second frame, this many at most. */
@@ -63,6 +63,8 @@ export interface Reading {
   spoken: Span[];
   /** How much the colour of the voice changes at each frame, dB a band over 40 ms; where it tops, a consonant or another vowel begins. */
   colour: Float32Array;
+  /** Loudness of each frame in the band that vowels have and voiced consonants lack, dB. */
+  vowelsDb: Float32Array;
   /** The best first. */
   keys: KeyEstimate[];
   /** How far the singer's whole tuning lies from A = 440 Hz. */

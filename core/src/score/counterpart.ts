@@ -5,13 +5,12 @@ import { TimeMap, wordOver, type Track } from '../song';
 import { overlapOf, type Cents, type HeardSeconds, type Seconds, type Span } from '../units';
 import { heardMap, meetingsWithLead, stackLeadOf } from './place';
 import type { Score } from './score';
-import type { TrackNote, TrackView } from './track-view';
 
 /** A follower beside its lead, syllable by syllable. */
 
 export interface Counterparts {
   lead: Track;
-  /** Its notes where they were sung. */
+  /** Where its syllables were sung or spoken. */
   syllables: (Span & { onset: Seconds })[];
   /** How early or late each is, as sung and as it is heard. */
   offsets: Offset[];
@@ -32,7 +31,7 @@ export function counterpartsOf(score: Pick<Score, 'song' | 'view'>, track: Track
   const full = TimeMap.through(meetings);
   const syllables = score
     .view(track.id)
-    .notes.map(n => ({ start: sung(n.start), end: sung(n.end), onset: sung(n.onset) }));
+    .syllables.map(n => ({ start: sung(n.start), end: sung(n.end), onset: sung(n.onset) }));
   return {
     lead,
     syllables,
@@ -45,14 +44,14 @@ export function counterpartsOf(score: Pick<Score, 'song' | 'view'>, track: Track
   };
 }
 
-/** Notes of the lead that are sung while a follower's should be, the longest in common first. */
-export function notesBeside(
+/** Syllables of the lead that sound while a follower's should, the longest in common first. */
+export function besideIn<Of extends Span<HeardSeconds>>(
   with_: Counterparts,
-  lead: Pick<TrackView, 'notes'>,
+  lead: readonly Of[],
   note: Span<HeardSeconds>,
-): TrackNote[] {
+): Of[] {
   const span = { start: with_.inLead(note.start), end: with_.inLead(note.end) };
-  return lead.notes.filter(n => overlapOf(n, span) > 0.01).sort((a, b) => overlapOf(b, span) - overlapOf(a, span));
+  return lead.filter(n => overlapOf(n, span) > 0.01).sort((a, b) => overlapOf(b, span) - overlapOf(a, span));
 }
 
 /** A syllable of a follower before and after all that was done; null where it has no counterpart. */
@@ -84,11 +83,11 @@ export function stackReport(score: Pick<Score, 'song' | 'view'>, followers: read
     if (!beside) return [];
     const [view, lead] = [score.view(track.id), score.view(beside.lead.id)];
     let word = '';
-    return view.notes.map((n, i) => {
+    return view.syllables.map((n, i) => {
       const { sung, now, stretch } = beside.offsets[i];
       word = wordOver(view.words, n)?.text ?? '';
       const apart = (own: Float32Array, of: Float32Array) =>
-        now === null ? null : centsApart(own, of, n, beside.inLead);
+        now === null || n.spoken ? null : centsApart(own, of, n, beside.inLead);
       return {
         track: track.name,
         trackId: track.id,

@@ -1,7 +1,8 @@
 import { noteKey, type NoteFacts } from '../plan';
-import type { ReadNote } from '../read';
+import { spokenSyllables } from '../read';
 import { partEdits } from '../parts';
 import { editsInOrder, leadTakeOf, type Edits, type NoteEdit, type Song, type Take, type Track } from '../song';
+import type { Span, TakeSeconds } from '../units';
 import { mannerOf, pitchesOfPart } from './part-pitches';
 import type { Score } from './score';
 
@@ -13,7 +14,7 @@ export const sourceOfPart = (song: Pick<Song, 'tracks'>, track: Track): Track | 
 
 type Around = Pick<Score, 'song' | 'takes' | 'scaleAt' | 'chordAt' | 'strongAt' | 'keyAt'>;
 
-const byKey = (spans: readonly ReadNote[], edits: Edits): Edits =>
+const byKey = (spans: readonly Span<TakeSeconds>[], edits: Edits): Edits =>
   Object.fromEntries(
     editsInOrder(spans, edits).flatMap((e, i): [string, NoteEdit][] => (e ? [[noteKey(spans[i]), e]] : [])),
   );
@@ -50,13 +51,15 @@ export function countingEdits(score: Around, track: Track, take: Take, own: Edit
   if (known && known.of.length === pitches.of.length && known.of.every((v, i) => v === pitches.of[i]))
     return known.edits;
   const { notes, leads } = besideLead(score, track, take)!;
-  const edits = partEdits(
+  const made = partEdits(
     notes,
     leads,
     byKey(view.reading.notes, own),
     pitches.along(notes, leads),
     mannerOf(track.part, notes, view.reading),
   );
+  // what is spoken goes along as it is, but for what was said of it here
+  const edits = { ...byKey(spokenSyllables(view.reading), own), ...made };
   byLead.set(theirs, { of: pitches.of, edits });
   return edits;
 }

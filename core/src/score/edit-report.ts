@@ -70,7 +70,10 @@ export function editReport(score: Score, files: EditReport['files'] = []): EditR
       shortTermLufs: round(Math.max(SILENCE, f.shortTermLufs), 2),
       truePeakDb: round(Math.max(SILENCE, f.truePeakDb), 2),
     })),
-    phrases: song.tracks.filter(t => isVocal(t) && t.segments.length).flatMap(t => phrasesOf(score, t)),
+    // a bounce is the sound of a track that is told of already
+    phrases: song.tracks
+      .filter(t => isVocal(t) && t.segments.length && !song.tracks.some(o => o.id === t.bouncedFromId))
+      .flatMap(t => phrasesOf(score, t)),
   };
 }
 

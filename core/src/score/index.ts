@@ -36,12 +36,15 @@ export {
 export {
   emptyTrackView,
   isUnread,
+  countedSyllables,
+  syllablesOfTake,
   trackView,
   unreadTake,
   type ReadingStatus,
   type TakeView,
   type TakeViews,
   type TrackNote,
+  type TrackSyllable,
   type TrackView,
 } from './track-view';
 export {
@@ -59,8 +62,8 @@ export {
 export { claimed, foldedTo, guideNotes, guideOf, offsetFor, type PlacedGuideNote } from './guide';
 export { pitchLineCsv, practiceLevel, writtenSong } from './written';
 export {
+  besideIn,
   counterpartsOf,
-  notesBeside,
   stackReport,
   stackReportCsv,
   type Counterparts,

@@ -10,6 +10,7 @@ import {
   alignmentStamp,
   chosenChannels,
   clipsOf,
+  clipsToLookAt,
   composeClips,
   FoundAlignment,
   heardTakeIds,
@@ -285,7 +286,7 @@ export class Listener {
     const name = `${sung.name} ${seconds}`;
     let features = this.features.get(name);
     if (!features) {
-      const x = mixDown(composeClips(sung.clips, sung.sources, sampleRate, sung.length));
+      const x = mixDown(clipsToLookAt(sung.clips, sung.sources, sampleRate, sung.length));
       this.features.set(name, (features = alignFeatures(x, sampleRate, seconds, sung.f0)));
     }
     return features;

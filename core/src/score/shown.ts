@@ -32,6 +32,8 @@ export interface ShownTrack {
   role: Track['role'];
   follows: string | null;
   notes: ShownNote[];
+  /** Syllables that are spoken. */
+  spoken: Pick<ShownNote, 'start' | 'end' | 'word' | 'levelDb' | 'offsetMs'>[];
   noises: (Span<HeardSeconds> & { kind: string; levelDb: Decibels; gainDb: Decibels })[];
   apart: Span<HeardSeconds>[];
 }
@@ -83,13 +85,15 @@ const EDGE = 0.04;
 function shownTrack(score: Score, track: Track): ShownTrack {
   const view = score.view(track.id);
   const lead = track.followsId ? score.track(track.followsId) : undefined;
-  const offsets = counterpartsOf(score, track)?.offsets.map(o => o.now) ?? view.notes.map(() => null);
+  const offsets = counterpartsOf(score, track)?.offsets;
+  const offsetOf = new Map(view.syllables.map((n, i) => [n.key, offsets?.[i].now ?? null]));
+  const offsetMs = ({ key }: { key: string }) => rounded((offsetOf.get(key) ?? NaN) * 1000, 2);
   const leadLine = lead ? score.view(lead.id).line : null;
   return {
     name: track.name,
     role: track.role,
     follows: lead?.name ?? null,
-    notes: view.notes.flatMap((n, i): ShownNote[] => {
+    notes: view.notes.flatMap((n): ShownNote[] => {
       const edit = view.edits[n.key] as TrackView['edits'][string] | undefined;
       if (edit?.silent === 'deleted') return [];
       const length = n.end - n.start;
@@ -107,11 +111,20 @@ function shownTrack(score: Score, track: Track): ShownTrack {
           word: wordOver(view.words, n)?.text ?? null,
           pinned: edit?.pinned ?? false,
           levelDb: levelOver(view, n),
-          offsetMs: rounded(offsets[i] === null ? null : offsets[i]! * 1000, 2),
-          centsToLead: rounded(leadLine && offsets[i] !== null ? centsTo(view, leadLine, n) : null, 1),
+          offsetMs: offsetMs(n),
+          centsToLead: rounded(leadLine && offsetMs(n) !== null ? centsTo(view, leadLine, n) : null, 1),
         },
       ];
     }),
+    spoken: view.syllables
+      .filter(n => n.spoken)
+      .map(n => ({
+        start: round(n.start, 4),
+        end: round(n.end, 4),
+        word: wordOver(view.words, n)?.text ?? null,
+        levelDb: levelOver(view, n),
+        offsetMs: offsetMs(n),
+      })),
     noises: (view.reading?.noises ?? []).map(n => ({
       start: round(n.start, 4),
       end: round(n.end, 4),

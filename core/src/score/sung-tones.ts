@@ -6,7 +6,7 @@ import { phrasesOfNotes, type Track } from '../song';
 import type { Decibels } from '../units';
 import type { Score } from './score';
 import type { TakeSound } from './take-sound';
-import type { TrackNote } from './track-view';
+import type { TrackSyllable } from './track-view';
 
 /** How loud and how coloured a note was sung; null where nothing of it is pitched, or its take's sound is not known yet. */
 export interface SungTone {
@@ -19,25 +19,25 @@ export interface SungTone {
 }
 
 const NOTHING: SungTone = { loudDb: null, phraseDb: null, colour: null };
-const known = new WeakMap<readonly TrackNote[], { of: unknown[]; tones: SungTone[] }>();
+const known = new WeakMap<readonly TrackSyllable[], { of: unknown[]; tones: SungTone[] }>();
 
 /** What the sound of a note's take tells, where it was listened to. */
-export const soundOfNote = (score: Pick<Score, 'takes'>, { takeId }: TrackNote): TakeSound | undefined =>
+export const soundOfNote = (score: Pick<Score, 'takes'>, { takeId }: TrackSyllable): TakeSound | undefined =>
   score.takes[takeId]?.sound?.();
 
 /** Pitched frames of a note's body, in its take. */
 export function* pitchedFrames(
   score: Pick<Score, 'takes'>,
-  { takeId, place, onset, end }: TrackNote,
+  { takeId, place, onset, end }: TrackSyllable,
 ): Generator<number> {
   const f0 = score.takes[takeId]?.reading?.f0;
   for (let k = Math.round(place.toTake(onset) / HOP); f0 && k < Math.round(place.toTake(end) / HOP); k++)
     if (f0[k] > 0) yield k;
 }
 
-/** The notes of a track as they were sung, in order. No edit changes them: found once for what was read and listened to. */
+/** The syllables of a track as they were sung or spoken, in order. No edit changes them: found once for what was read and listened to. */
 export function sungTones(score: Score, { id }: Pick<Track, 'id'>): SungTone[] {
-  const { notes, phrases } = score.view(id);
+  const { syllables: notes, phrases } = score.view(id);
   const of = [phrases, ...[...new Set(notes.map(n => n.takeId))].map(takeId => score.takes[takeId]?.sound)];
   const old = known.get(notes);
   if (old && old.of.length === of.length && old.of.every((v, i) => v === of[i])) return old.tones;

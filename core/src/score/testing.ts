@@ -36,6 +36,7 @@ export function sung(pitch: number, phrases: number[], levelDb = -20): TakeView 
     noises: [],
     spoken: [],
     colour: new Float32Array(frames),
+    vowelsDb: new Float32Array(frames),
   } as unknown as Reading;
   return {
     status: 'ready',
@@ -70,6 +71,7 @@ export function readingOf(line: ArrayLike<Midi>, notes: readonly [start: Seconds
     spoken: [],
     keys: [],
     colour: new Float32Array(frames),
+    vowelsDb: new Float32Array(frames),
   } as unknown as Reading;
 }
 

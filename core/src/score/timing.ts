@@ -37,7 +37,7 @@ export interface Asked extends Meeting {
   holds?: TimeAnchor['holds'] | null;
 }
 
-/** A note by the clock of what is not moved. */
+/** A note or a spoken syllable by the clock of what is not moved. */
 export interface TimedNote extends Span {
   key: string;
   onset: Seconds;
@@ -89,14 +89,20 @@ export class Timing {
       return { from, to: own.forward(from), ...(holds ? { holds } : {}) };
     });
     const not = (t: HeardSeconds) => own.backward(t);
-    const notes = view.notes.map(n => ({ key: n.key, start: not(n.start), onset: not(n.onset), end: not(n.end) }));
+    const notes = view.syllables.map(({ key, start, onset, end, spoken }) => ({
+      key,
+      start: not(start),
+      onset: not(onset),
+      end: not(end),
+      spoken,
+    }));
     const { noises = [], spoken = [] } = view.reading ?? {};
     // what is said later holds over what was said before
     const ground = flattened([
-      ...notes.map(n => ({ start: n.start, end: n.end, give: VOWEL })),
+      ...spoken.map(n => ({ start: not(n.start), end: not(n.end), give: SPOKEN })),
+      ...notes.map(n => ({ start: n.start, end: n.end, give: n.spoken ? SPOKEN : VOWEL })),
       ...notes.map(n => ({ start: n.start, end: Math.min(n.onset, n.end), give: CONSONANT })),
       ...noises.map(n => ({ start: not(n.start), end: not(n.end), give: n.kind === 'breath' ? BREATH : CONSONANT })),
-      ...spoken.map(n => ({ start: not(n.start), end: not(n.end), give: SPOKEN })),
       ...track.gives.map(g => ({ start: unmoved(g.start), end: unmoved(g.end), give: g.gives ? VOWEL : CONSONANT })),
     ]);
     return new Timing(base, notes, ground, anchors, own);

@@ -1,5 +1,13 @@
-import type { FrameSpan, NoteFacts } from '../plan';
-import { CANDIDATES_PER_FRAME, HOP, type Candidates, type Misfit, type Reading } from '../read';
+import { noteKey, type FrameSpan, type NoteFacts } from '../plan';
+import {
+  CANDIDATES_PER_FRAME,
+  editableSpans,
+  HOP,
+  spokenSyllables,
+  type Candidates,
+  type Misfit,
+  type Reading,
+} from '../read';
 import {
   changedAlone,
   findPhrases,
@@ -13,7 +21,7 @@ import {
   type Track,
   type Word,
 } from '../song';
-import type { HeardSeconds, Span } from '../units';
+import { counted, type HeardSeconds, type Span } from '../units';
 import { placedClips, type Place, type PlacedClip } from './place';
 import type { TakeSound } from './take-sound';
 
@@ -50,18 +58,31 @@ export interface TakeView {
 export const isUnread = (take: TakeView | undefined): boolean =>
   !take || take.status === 'waiting' || take.status === 'reading' || take.readUntil !== undefined;
 
-/** A note of a track: of one take, at its place in the song as it is heard. Its key is unique in the track. */
-export interface TrackNote extends Omit<NoteFacts, 'start' | 'end' | 'onset'> {
-  start: HeardSeconds;
-  end: HeardSeconds;
+/** @example "3 notes", and "3 syllables" where some of them are spoken */
+export const countedSyllables = (list: readonly { spoken: boolean }[]): string =>
+  counted(list.length, list.some(n => n.spoken) ? 'syllable' : 'note');
+
+/** Notes of a take and what is spoken in it, in order; take time. */
+export function syllablesOfTake({ notes, reading }: Pick<TakeView, 'notes' | 'reading'>): Span[] {
+  const spoken = reading ? spokenSyllables(reading) : [];
+  return [...notes, ...spoken].sort((a, b) => a.start - b.start);
+}
+
+/** A syllable of a track, sung or spoken: of one take, at its place in the song as it is heard. Its key is unique in the track. */
+export interface TrackSyllable extends Span<HeardSeconds> {
+  key: string;
   /** When it is heard to begin. */
   onset: HeardSeconds;
   takeId: string;
-  /** Its place among the notes of its take's reading. */
+  /** Its place among what edits of its take are made for: its notes, then what is spoken. */
   index: number;
   /** Between the take's time and the song's. */
   place: Place;
+  spoken: boolean;
 }
+
+/** A note of a track. */
+export interface TrackNote extends Omit<NoteFacts, keyof TrackSyllable>, TrackSyllable {}
 
 /** A track as the desks see it: its comp's readings joined, in song time as heard. */
 export interface TrackView {
@@ -72,6 +93,8 @@ export interface TrackView {
   error?: string;
   reading: Reading | null;
   notes: TrackNote[];
+  /** Notes, and the syllables of what is spoken; in order. The same list where nothing is spoken. */
+  syllables: readonly TrackSyllable[];
   phrases: Phrase[];
   sungLine: Float32Array;
   line: Float32Array;
@@ -101,6 +124,7 @@ export const emptyTrackView: TrackView = {
   partial: false,
   reading: null,
   notes: [],
+  syllables: [],
   phrases: [],
   sungLine: none,
   line: none,
@@ -168,7 +192,7 @@ export function trackView(
     ...read,
     phrases,
     words,
-    edits: editsOfNotes(made, read.notes, older, before),
+    edits: editsOfSyllables(made, read.syllables, older, before),
     line: single ? single.line : lineOf(clips, used, older, before),
     gainDb: single
       ? single.gainDb
@@ -201,7 +225,7 @@ const keptIf = <T>(kept: boolean | undefined, value: T | undefined, make: () => 
   kept && value !== undefined ? value : make();
 
 /** What depends on the readings alone. */
-type ReadPart = Pick<TrackView, 'notes' | 'reading' | 'sungLine' | 'assumed'>;
+type ReadPart = Pick<TrackView, 'notes' | 'syllables' | 'reading' | 'sungLine' | 'assumed'>;
 function readPart(
   track: Track,
   clips: readonly PlacedClip[],
@@ -217,8 +241,11 @@ function readPart(
       (v, i) => v.reading === used[i].reading && v.notes === used[i].notes && v.assumed === used[i].assumed,
     );
   if (same) return before;
+  const notes = notesOf(track, clips, used);
+  const spoken = spokenOf(track, clips, used);
   return {
-    notes: notesOf(track, clips, used),
+    notes,
+    syllables: spoken.length ? [...notes, ...spoken].sort((a, b) => a.start - b.start) : notes,
     assumed: clips.flatMap((c, i) => used[i].assumed.map(s => inSong(s, c))),
     sungLine: single ? single.sungLine : joined(clips, used, v => v.sungLine, NaN),
     reading: single ? single.reading! : joinedReading(clips, used),
@@ -230,51 +257,75 @@ function notesOf(track: Track, clips: readonly PlacedClip[], used: readonly Take
     const view = used[i];
     const take = track.takes.find(t => t.id === clip.takeId);
     if (!view.reading || !take) return [];
-    const { place } = clip;
-    const suffix = clip.shift === take.offsetSeconds ? '' : ` ${i}`;
     return view.notes.flatMap((n, index): TrackNote[] => {
-      const middle = place.toSong((n.start + n.end) / 2);
-      if (middle < clip.from || middle >= clip.to) return [];
-      return [
-        {
-          ...n,
-          key: `${clip.takeId} ${n.key}${suffix}`,
-          start: Math.max(clip.from, place.toSong(n.start)),
-          end: Math.min(clip.to, place.toSong(n.end)),
-          onset: place.toSong(n.onset),
-          takeId: clip.takeId,
-          index,
-          place,
-        },
-      ];
+      const placed = syllableIn(clip, i, take, n, n.key, index, false);
+      return placed ? [{ ...n, ...placed }] : [];
     });
   });
 }
 
-/** By the note's key in the track. Of an older view's only those are made anew that may have changed. */
-function editsOfNotes(
+function spokenOf(track: Track, clips: readonly PlacedClip[], used: readonly TakeView[]): TrackSyllable[] {
+  return clips.flatMap((clip, i) => {
+    const { reading, notes } = used[i];
+    const take = track.takes.find(t => t.id === clip.takeId);
+    if (!reading || !take) return [];
+    return spokenSyllables(reading).flatMap(
+      (s, index) => syllableIn(clip, i, take, s, `s${noteKey(s)}`, notes.length + index, true) ?? [],
+    );
+  });
+}
+
+/** What of a take lies in a clip, where it is heard; null where it is not. */
+function syllableIn(
+  clip: PlacedClip,
+  i: number,
+  take: Take,
+  { start, end, onset }: Span & { onset: number },
+  key: string,
+  index: number,
+  spoken: boolean,
+): TrackSyllable | null {
+  const { place, from, to, takeId } = clip;
+  const middle = place.toSong((start + end) / 2);
+  if (middle < from || middle >= to) return null;
+  const suffix = clip.shift === take.offsetSeconds ? '' : ` ${i}`;
+  return {
+    key: `${takeId} ${key}${suffix}`,
+    start: Math.max(from, place.toSong(start)),
+    end: Math.min(to, place.toSong(end)),
+    onset: place.toSong(onset),
+    takeId,
+    index,
+    place,
+    spoken,
+  };
+}
+
+/** By the syllable's key in the track. Of an older view's only those are made anew that may have changed. */
+function editsOfSyllables(
   { clips, used, edits }: Made,
-  notes: readonly TrackNote[],
+  syllables: readonly TrackSyllable[],
   older: Made | undefined,
   before: TrackView | undefined,
 ): Record<string, NoteEdit> {
-  const same = older && before?.notes === notes;
+  const same = older && before?.syllables === syllables;
   const ids = new Map<string, readonly (string | undefined)[]>();
   const changed = new Map<string, ReadonlySet<string>>();
   for (const [i, { takeId }] of clips.entries()) {
     const [of, reading] = [edits.get(takeId), used[i].reading];
     if (!of || !reading || ids.has(takeId)) continue;
     const was = older?.edits.get(takeId);
-    const alone = same && was ? (was === of ? new Set<string>() : changedAlone(reading.notes, was, of)) : null;
+    const spans = editableSpans(reading);
+    const alone = same && was ? (was === of ? new Set<string>() : changedAlone(spans, was, of)) : null;
     if (alone) changed.set(takeId, alone);
-    ids.set(takeId, matchEdits(reading.notes, of));
+    ids.set(takeId, matchEdits(spans, of));
   }
   const out: Record<string, NoteEdit> = same ? { ...before.edits } : {};
   for (const [takeId, idOf] of ids) {
     const alone = changed.get(takeId);
     if (alone?.size === 0) continue;
     const of = edits.get(takeId)!;
-    for (const n of notes) {
+    for (const n of syllables) {
       if (n.takeId !== takeId) continue;
       const id = idOf[n.index];
       if (alone && (id === undefined || !alone.has(id))) continue;
@@ -301,7 +352,7 @@ function foundPhrases(track: Track, takes: TakeViews): Phrase[] {
     const view = takes[take.id];
     if (!view?.reading) continue;
     const at = (s: Span) => ({ start: s.start + take.offsetSeconds, end: s.end + take.offsetSeconds });
-    notes.push(...view.notes.map(at));
+    notes.push(...[...view.notes, ...spokenSyllables(view.reading)].map(at));
     breaths.push(...view.reading.noises.filter(n => n.kind === 'breath').map(at));
   }
   return findPhrases(
@@ -435,6 +486,7 @@ function joinedReading(clips: readonly PlacedClip[], used: readonly TakeView[]):
     noises: spans(r => r.noises),
     spoken: spans(r => r.spoken),
     colour: of(r => r.colour, 0),
+    vowelsDb: of(r => r.vowelsDb, -120),
   };
 }
 

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { clipGain, clipsOf, clipSamples, composeClips, moveJoin, pickSpan, takeAt } from './comp';
+import { clipGain, clipsOf, clipSamples, clipsToLookAt, composeClips, moveJoin, pickSpan, takeAt } from './comp';
 import { circles, Segment, Song, Take, Track } from './document';
 
 const take = (id: string, offsetSeconds = 0) =>
@@ -119,6 +119,20 @@ describe('joining recordings', () => {
     expect(left.subarray(0, 2000).every(v => v === 0)).toBe(true);
     expect(left[3000] / 0.51).toBeCloseTo(10 ** 0.3, 3);
     expect(left.subarray(12000).every(v => v === 0)).toBe(true);
+  });
+
+  it('that is one whole take is looked at without a copy; any other is composed', () => {
+    const x = Float32Array.from({ length: 9000 }, (_, i) => Math.sin(i));
+    const whole = { takeId: 'a', from: 0, to: Infinity, shift: 0, fadeIn: 0, fadeOut: 0, levelDb: 0 };
+    const looked = (clips: (typeof whole)[], length = 9000) =>
+      clipsToLookAt(clips, new Map([['a', [x]]]), 1000, length)[0];
+    expect(looked([whole])).toBe(x);
+    for (const other of [{ shift: 0.5 }, { levelDb: -3 }, { from: 1 }, { to: 5, fadeOut: 0.2 }]) {
+      const clip = { ...whole, ...other };
+      expect(looked([clip])).not.toBe(x);
+      expect(looked([clip])).toEqual(composeClips([clip], new Map([['a', [x]]]), 1000, 9000)[0]);
+    }
+    expect(looked([whole], 9500)).toHaveLength(9500);
   });
 });
 

@@ -118,6 +118,39 @@ export class History {
   }
 }
 
+/** A journal as it is stored. */
+export interface StoredHistory {
+  /** How many entries are done. */
+  cursor: number;
+  entries: unknown[];
+}
+
+export const storedHistory = ({ entries, cursor }: Pick<History, 'entries' | 'cursor'>): StoredHistory => ({
+  cursor,
+  entries: entries.map(storedEntry),
+});
+
+/**
+ * A song with a stored journal that came from outside: gone through from its end to its beginning and back, so that nothing of it fails
+ * later. Cost: of all that was ever changed. @throws DocumentError when it is damaged, or another song's
+ */
+export function historyFrom(song: Song, stored: unknown): History {
+  const { cursor, entries } = (stored ?? {}) as Record<string, unknown>;
+  if (
+    !Array.isArray(entries) ||
+    !Number.isInteger(cursor) ||
+    (cursor as number) < 0 ||
+    (cursor as number) > entries.length
+  )
+    throw new DocumentError('an undo history is damaged');
+  const history = new History(song, entries.map(entryFrom), cursor as number);
+  let at = history;
+  for (let moved = at.redo(); moved; moved = at.redo()) at = moved.history;
+  for (let moved = at.undo(); moved; moved = at.undo()) at = moved.history;
+  for (let moved = at.redo(); moved && at.cursor < history.cursor; moved = at.redo()) at = moved.history;
+  return history;
+}
+
 /** An entry from its stored form. @throws DocumentError when it is none */
 export function entryFrom(stored: unknown): JournalEntry {
   const { label, kind, time, step, inverse } = (stored ?? {}) as Record<string, unknown>;

@@ -18,4 +18,4 @@ export * from './step';
 export * from './strokes';
 export * from './timemap';
 export * from './words';
-export { backTo, recordingsOf, versionOf } from './versions';
+export { backTo, recordingsNamedIn, recordingsOf, versionOf } from './versions';

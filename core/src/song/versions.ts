@@ -19,6 +19,13 @@ export function backTo(song: Song, version: Version): Song {
 
 const SOURCE = /^[0-9a-f]{64}$/;
 
+const NAMED = /\b[0-9a-f]{64}\b/g;
+
+/** Names of recordings in anything that is stored: documents, journals, rows of a database. */
+export const recordingsNamedIn = (stored: unknown): string[] => [
+  ...new Set((typeof stored === 'string' ? stored : JSON.stringify(stored)).match(NAMED) ?? []),
+];
+
 /** Every recording a song needs, those of its versions too. */
 export function recordingsOf(song: Pick<Song, 'tracks' | 'versions'>): string[] {
   const found = new Set(song.tracks.flatMap(t => t.takes.map(k => k.sourceId)));

@@ -72,11 +72,6 @@ describe('a chord taken apart', () => {
       { voices: 2 },
     );
     const at = (midi: number) => found.filter(n => Math.abs(n.midi - midi) < 0.5);
-    console.log(
-      found
-        .map(n => [n.midi.toFixed(1), n.start.toFixed(2), n.end.toFixed(2), n.is, n.strength.toFixed(2)].join(' '))
-        .join('\n'),
-    );
     expect(at(43).length + at(50).length).toBeGreaterThan(2);
     expect([...at(43), ...at(50)].every(n => n.is === 'played')).toBe(true);
     const taken = found.filter(n => n.is === 'taken');

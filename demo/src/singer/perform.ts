@@ -46,6 +46,8 @@ export interface Truth {
   noises: TruthNoise[];
   /** Stretches that are talked. */
   spoken: { start: number; end: number }[];
+  /** Their syllables: where the vowel begins, where the voice does, and where it ends. */
+  said: { start: number; voiceStart: number; end: number }[];
 }
 
 export interface Performance {
@@ -128,6 +130,7 @@ function truthAtPace(t: Truth, c: Controls, pace: number): Truth {
     words: spans(t.words),
     noises: spans(t.noises),
     spoken: spans(t.spoken),
+    said: spans(t.said),
   };
 }
 
@@ -151,7 +154,8 @@ function truthOf(
   const f0 = pitchesOf(c, duration);
   const notes: TruthNote[] = [];
   const words: TruthWord[] = [];
-  const spoken: { start: number; end: number }[] = [];
+  const spoken: Truth['spoken'] = [];
+  const said: Truth['said'] = [];
   syllables.forEach((s, i) => {
     const own = phones.filter(p => p.syllable === i);
     const sonorant = own.filter(p => p.position === 'coda' && isSonorant(p.name)).pop();
@@ -163,6 +167,7 @@ function truthOf(
       const before = spoken[spoken.length - 1];
       if (before && own[0].start - before.end < 0.3) before.end = end;
       else spoken.push({ start: own[first].start, end });
+      said.push({ start: own[vowel].start, voiceStart: own[first].start, end });
     }
     s.notes.forEach((q, m) => {
       if (s.spoken) return;
@@ -189,7 +194,7 @@ function truthOf(
       last.syllables++;
     } else words.push({ word: s.word, start: own[0].start, end: wordEnd, phrase: s.phrase, syllables: 1 });
   });
-  return { sampleRate: SAMPLE_RATE, duration, hop: HOP, f0, notes, words, noises: noisesOf(segments), spoken };
+  return { sampleRate: SAMPLE_RATE, duration, hop: HOP, f0, notes, words, noises: noisesOf(segments), spoken, said };
 }
 
 function noisesOf(segments: Segment[]): TruthNoise[] {

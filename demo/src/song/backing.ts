@@ -117,6 +117,34 @@ function kick(): Float32Array {
   });
 }
 
+/**
+ * The song's chords held softly bar by bar: for each tone two courses of harmonics a few cents apart, that swell and die away into the
+ * next chord. What many a rough recording of a choir has under it. @returns one channel, as loud as the piano alone
+ */
+export function heldChords(cents = 3): Float32Array {
+  const n = Math.ceil(DURATION * SAMPLE_RATE);
+  const out = new Float32Array(n);
+  const random = seededRandom(19);
+  CHORDS.forEach((name, bar) => {
+    const [root, voicing] = VOICINGS[name];
+    const length = Math.round((BAR + 0.2) * SAMPLE_RATE);
+    const from = Math.round(bar * BAR * SAMPLE_RATE);
+    for (const midi of [root, ...voicing])
+      for (const side of [-1, 1])
+        for (let h = 1; h <= 14; h++) {
+          const hz = midiToHz(midi + (side * cents) / 200) * h;
+          const level = h ** -1.2 / (1 + (hz / 1600) ** 2);
+          const w = (TAU * hz) / SAMPLE_RATE;
+          const phase = TAU * random.uniform();
+          for (let i = 0; i < length && from + i < n; i++) {
+            const swell = Math.min(1, i / (0.3 * SAMPLE_RATE), (length - i) / (0.25 * SAMPLE_RATE));
+            out[from + i] += 0.0123 * level * swell * Math.sin(w * i + phase);
+          }
+        }
+  });
+  return hall(out, 3);
+}
+
 /** Piano, bass and brushed drums, or the piano alone; left and right. */
 export function backing({ pianoAlone = false } = {}): [Float32Array, Float32Array] {
   const random = seededRandom(7);

@@ -4,7 +4,7 @@ import { box, fade, fitted, font, line, type Pen } from '../../field/draw/shapes
 import { TAG_HEIGHT, Tags } from '../../field/draw/tags';
 import type { Dress } from '../../field/dress';
 import type { Palette } from '../../field/palette';
-import type { Scene } from '../../field/scene';
+import { chosenIn, type Scene } from '../../field/scene';
 import {
   drawScale,
   fillLoudness,
@@ -161,15 +161,24 @@ function drawOffsets(pen: Pen, s: Scene, a: AlignScene): void {
     pen.fillText('as sung', Math.max(l.ladder + 3, x + 4), bottom - 9);
   }
   const tags = new Tags(pen, p);
+  const chosen = chosenIn(s);
   for (const f of a.followers)
     for (const leaf of f.leaves) {
       if (leaf.start > v.to || leaf.end < v.from) continue;
-      drawLeaf(pen, s, leaf, p[f.colour], f.shown, tags);
+      drawLeaf(pen, s, leaf, p[f.colour], f.shown, f.shown && chosen.has(leaf.key), tags);
     }
   pen.restore();
 }
 
-function drawLeaf(pen: Pen, s: Scene, leaf: AlignLeaf, colour: string, shown: boolean, tags: Tags): void {
+function drawLeaf(
+  pen: Pen,
+  s: Scene,
+  leaf: AlignLeaf,
+  colour: string,
+  shown: boolean,
+  chosen: boolean,
+  tags: Tags,
+): void {
   const { layout: l, palette: p, view: v } = s;
   const x = xOf(v, l, leaf.start);
   const width = Math.max(SHORTEST_LEAF, Math.min(70, xOf(v, l, leaf.end) - x - 2));
@@ -186,7 +195,6 @@ function drawLeaf(pen: Pen, s: Scene, leaf: AlignLeaf, colour: string, shown: bo
     pen.fillText(`${leaf.word ? `“${leaf.word}”, ` : ''}only here`, x, offsetY(l, 0) + 30);
     return;
   }
-  const chosen = shown && s.notes.some(n => n.key === leaf.key && n.selected);
   const [was, now] = [offsetY(l, leaf.sung), offsetY(l, leaf.now)];
   pen.strokeStyle = fade(colour, shown ? 0.75 : 0.35);
   pen.lineWidth = 1.2;

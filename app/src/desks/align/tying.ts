@@ -21,7 +21,7 @@ const state = useSession.getState;
 /** Onsets of the lead's syllables, song s. */
 function leadOnsets(): number[] {
   const shown = shownFollower(state());
-  return shown ? viewOf(state(), shown.lead.id).notes.map(n => n.onset) : [];
+  return shown ? viewOf(state(), shown.lead.id).syllables.map(n => n.onset) : [];
 }
 
 export const nearestOnset = (t: number): number | null =>
@@ -95,7 +95,7 @@ export function pullChosen(what: 'borders' | 'pitch'): void {
   const { notes, span, trackId } = s.selection;
   const chosen = (n: { key: string; start: number; end: number }) =>
     notes.has(n.key) || (!!span && n.start < span.end && n.end > span.start);
-  const parts = trackId === follower.id ? viewOf(s, follower.id).notes.filter(chosen).map(wholeNote) : [];
+  const parts = trackId === follower.id ? viewOf(s, follower.id).syllables.filter(chosen).map(wholeNote) : [];
   if (!parts.length) return void toast('Choose syllables of the follower first.', { id: 'tie' });
   act('pull', { what }, { target: { tracks: [{ track: follower, parts }], span: null, broad: false } });
 }

@@ -1,12 +1,13 @@
 import { isVocal, soundsInMix } from '@essim/core';
 import { Progress } from '../../shell/Progress';
-import { saveBundle, stopBundling, useBundling } from '../../exchange/bundles';
+import { saveBundle, stopBundling, useBundling, useWithHistory } from '../../exchange/bundles';
 import { deliver, stopDelivering, useDelivering, type DeliveryKind } from '../../exchange/delivering';
-import { writeDown, writeReport } from '../../exchange/writing';
+import { writeDown, writeLines, writeReport } from '../../exchange/writing';
 import { editTrackOf, songOf, useParts } from '../../open-song';
 import { Format } from './Format';
 import { Measured } from './Measured';
-import { chosenDelivery } from './state';
+import { Tick } from '../../shell/inputs';
+import { chosenDelivery, useDeliver } from './state';
 import { Versions } from './Versions';
 import { FirstSteps } from '../FirstSteps';
 
@@ -25,6 +26,8 @@ export function DeliverPanel() {
   const edited = editTrackOf(session);
   const running = useDelivering();
   const bundling = useBundling();
+  const midi = useDeliver();
+  const withHistory = useWithHistory(s => s.on);
   if (!song) return null;
   const sounding = song.tracks.filter(t => soundsInMix(t, song.tracks));
   const go = (kind: DeliveryKind) => void deliver({ kind, ...chosenDelivery() });
@@ -79,17 +82,32 @@ export function DeliverPanel() {
           <button
             className="btn"
             title="A staff a voice, with words, key and chords"
-            onClick={() => writeDown('musicxml')}
+            onClick={() => writeDown('musicxml', midi)}
           >
             MusicXML
           </button>
           <button
             className="btn"
-            title="A track a voice, with words, bent to what is heard"
-            onClick={() => writeDown('midi')}
+            title="A track a voice, with words and the tempo; slips under 50 ms are left out"
+            onClick={() => writeDown('midi', midi)}
           >
             MIDI
           </button>
+          <button
+            className="btn col-span-2"
+            title="What is heard and what was sung, a row every 5 ms, a table a voice"
+            onClick={() => void writeLines()}
+          >
+            Pitch lines as CSV
+          </button>
+        </div>
+        <div className="mt-1.5 flex flex-col gap-1">
+          <Tick checked={midi.bends} onSet={bends => useDeliver.setState({ bends })}>
+            MIDI is bent to what is heard
+          </Tick>
+          <Tick checked={midi.evenVelocities} onSet={evenVelocities => useDeliver.setState({ evenVelocities })}>
+            Every note of it as loud as the next
+          </Tick>
         </div>
       </section>
       <section aria-label="For the client">
@@ -112,9 +130,16 @@ export function DeliverPanel() {
         {bundling?.saving ? (
           <Progress title={`Saving ${bundling.name}`} share={bundling.share} onStop={stopBundling} />
         ) : (
-          <button className="btn w-full" onClick={() => void saveBundle()}>
-            Save the bundle <kbd>Ctrl S</kbd>
-          </button>
+          <>
+            <button className="btn w-full" onClick={() => void saveBundle()}>
+              Save the bundle <kbd>Ctrl S</kbd>
+            </button>
+            <div className="mt-1.5">
+              <Tick checked={withHistory} onSet={on => useWithHistory.setState({ on })}>
+                With its undo history
+              </Tick>
+            </div>
+          </>
         )}
       </section>
     </div>

@@ -2,11 +2,11 @@ import type { Action } from '../../shell/commands';
 import { saveBundle } from '../../exchange/bundles';
 import { bounceTrack } from '../../exchange/bouncing';
 import { deliver } from '../../exchange/delivering';
-import { writeDown, writeReport } from '../../exchange/writing';
+import { writeDown, writeLines, writeReport } from '../../exchange/writing';
 import { hearNextVersion, keepVersion, nextVersionName } from '../../commands/versions';
 import { editTrackOf, useSession } from '../../open-song';
 import { measureNow } from './Measured';
-import { chosenDelivery } from './state';
+import { chosenDelivery, useDeliver } from './state';
 
 /** Actions of the Deliver desk. */
 export const DELIVER_ACTIONS: Action[] = [
@@ -43,9 +43,22 @@ export const DELIVER_ACTIONS: Action[] = [
     name: 'Write the voices down as MusicXML',
     keys: [],
     group: 'Deliver',
-    run: () => writeDown('musicxml'),
+    run: () => writeDown('musicxml', useDeliver.getState()),
   },
-  { id: 'midi', name: 'Write the voices down as MIDI', keys: [], group: 'Deliver', run: () => writeDown('midi') },
+  {
+    id: 'midi',
+    name: 'Write the voices down as MIDI',
+    keys: [],
+    group: 'Deliver',
+    run: () => writeDown('midi', useDeliver.getState()),
+  },
+  {
+    id: 'lines',
+    name: 'Write the pitch lines down as tables (CSV)',
+    keys: [],
+    group: 'Deliver',
+    run: () => void writeLines(),
+  },
   {
     id: 'measure',
     name: 'Measure loudness and true peak of the mix and the stems',

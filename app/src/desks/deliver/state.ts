@@ -12,6 +12,9 @@ export interface Deliver {
   range: 'song' | 'loop';
   pattern: string;
   stamped: boolean;
+  /** Of MIDI: bent to what is heard; every note as loud as the next. */
+  bends: boolean;
+  evenVelocities: boolean;
 }
 
 /** How things are delivered; kept by the browser, for it is a habit and no part of a song. */
@@ -24,6 +27,8 @@ export const useDeliver = create<Deliver>()(
       range: 'song',
       pattern: USUAL_PATTERN,
       stamped: true,
+      bends: true,
+      evenVelocities: false,
     }),
     { name: 'essim.deliver' },
   ),
@@ -31,9 +36,12 @@ export const useDeliver = create<Deliver>()(
 
 /** Everything that is chosen, for a delivery. */
 export function chosenDelivery(): Omit<DeliveryOptions, 'kind'> {
-  const { range, pattern, ...rest } = useDeliver.getState();
+  const { format, container, asMixed, range, pattern, stamped } = useDeliver.getState();
   return {
-    ...rest,
+    format,
+    container,
+    asMixed,
+    stamped,
     pattern: pattern.trim() || USUAL_PATTERN,
     range: range === 'loop' ? loopSpan(useSession.getState()) : null,
   };

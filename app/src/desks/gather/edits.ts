@@ -5,6 +5,7 @@ import {
   clipsOf,
   moveJoin,
   nudgeWord,
+  syllablesOfTake,
   phraseSpan,
   pickSpan,
   removeTake as takeGone,
@@ -133,9 +134,9 @@ function wordInTake(word: Word): { track: Track; take: Take; index: number } | n
 /** Moves a word to the next or last note, pushing others along. */
 export function nudge(word: Word, by: 1 | -1): void {
   const at = wordInTake(word);
-  const notes = at && state().takes[at.take.id]?.notes;
-  if (!at || !notes) return;
-  const words = nudgeWord(at.take.words, at.index, by, notes);
+  const view = at && state().takes[at.take.id];
+  if (!at || !view) return;
+  const words = nudgeWord(at.take.words, at.index, by, syllablesOfTake(view));
   change(`Move “${word.text}”`, setTake(at.track.id, at.take.id, { words }), {
     kind: `nudge ${at.take.id} ${word.text}`,
   });

@@ -2,6 +2,7 @@ import { guideFrom, guideNotes, setTrack, together, type Midi, type Seconds, typ
 import { onKeys, setKeys, useKeys } from '../../keyboard/keys';
 import { makeParts, sourceForParts } from '../../commands/parts';
 import { change, editTrack, giveUp, player, trackOf, useSession } from '../../open-song';
+import { keepReady } from './ready';
 import { useSource } from './state';
 
 /**
@@ -18,6 +19,9 @@ const state = useSession.getState;
 /** Tracks that sing, the first key's first. */
 let armed: string[] = [];
 const held = new Map<Midi, { slot: number; from: Seconds }>();
+/** When the last key was let go, ms; what still dies away is not cut off. */
+let letGoAt = -Infinity;
+const QUIET_MS = 350;
 
 const armedTracks = (): Track[] => armed.flatMap(id => trackOf(state(), id) ?? []);
 
@@ -70,6 +74,7 @@ function pressed(midi: Midi): void {
   const slot = armed.findIndex((_, i) => !taken.has(i));
   if (slot < 0) return;
   held.set(midi, { slot, from: p.position });
+  p.hold(armed[slot], midi);
   showHeld();
 }
 
@@ -77,6 +82,9 @@ function released(midi: Midi): void {
   const note = held.get(midi);
   if (!note) return;
   held.delete(midi);
+  player()?.hold(armed[note.slot], null);
+  letGoAt = performance.now();
+  useSource.setState({ heldDelay: player()?.heldDelay ?? 0 });
   giveUp();
   const end = player()?.position ?? note.from;
   const track = armedTracks()[note.slot] as Track | undefined;
@@ -96,12 +104,15 @@ export function watchLive(): () => void {
   });
   // a key that sings makes no sound of its own
   const follow = () => useKeys.setState({ sung: useSource.getState().source === 'keys' && armed.length > 0 });
+  const resting = () => useSource.getState().source === 'keys' && !held.size && performance.now() - letGoAt > QUIET_MS;
+  const endReady = keepReady(armedTracks, resting);
   const endSource = useSource.subscribe(follow);
   const endOn = useKeys.subscribe((now, before) => now.on !== before.on && follow());
   return () => {
     end();
     endSource();
     endOn();
+    endReady();
     held.clear();
     setKeys(false);
     useKeys.setState({ sung: false });

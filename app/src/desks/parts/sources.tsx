@@ -116,7 +116,7 @@ export function FromChords({ lead, ready }: FromProps) {
 }
 
 export function FromKeys({ ready }: FromProps) {
-  const { voices } = useSource();
+  const { voices, heldDelay, wordsReady } = useSource();
   const on = useKeys(k => k.on);
   return (
     <>
@@ -135,6 +135,16 @@ export function FromKeys({ ready }: FromProps) {
           {on ? 'Leave the keys' : 'Play keys'}
         </button>
       </div>
+      {on && wordsReady && heldDelay === 0 && (
+        <p className="mt-1 text-[11.5px] text-ink-2" data-testid="words-ready">
+          The words about the playhead are ready to be sung.
+        </p>
+      )}
+      {on && heldDelay > 0 && (
+        <p className="mt-1 text-[11.5px] text-ink-2 tabular-nums" data-testid="held-delay">
+          The last key sounded {(heldDelay * 1000).toFixed(1)} ms after it went down; the device adds its own.
+        </p>
+      )}
     </>
   );
 }

@@ -4,4 +4,11 @@ export const SOURCES = ['steps', 'chords', 'keys', 'guide', 'double', 'unpick'] 
 export type Source = (typeof SOURCES)[number];
 
 /** Where new parts come from: one way at a time. */
-export const useSource = create<{ source: Source; voices: number }>(() => ({ source: 'steps', voices: 2 }));
+export const useSource = create<{
+  source: Source;
+  voices: number;
+  /** How long after the last key that was held its first sample was made, s; 0 before the first. */
+  heldDelay: number;
+  /** Whether the words about the playhead are ready to be sung at once. */
+  wordsReady: boolean;
+}>(() => ({ source: 'steps', voices: 2, heldDelay: 0, wordsReady: false }));

@@ -1,4 +1,4 @@
-import { BarGrid, counted, GRID_NAMES, isVocal } from '@essim/core';
+import { BarGrid, counted, countedSyllables, GRID_NAMES, isVocal } from '@essim/core';
 import { GroupLine, KeptSelections } from '../../shell/Choosing';
 import { Select } from '../../shell/inputs';
 import { ValueRow, type ValueLook } from '../../shell/ValueRow';
@@ -152,10 +152,11 @@ function Chosen({ session, list }: { session: SessionState; list: readonly Timed
   return (
     <ChosenCard
       words={list.map(n => n.word)}
+      spoken={list.some(n => n.spoken)}
       empty={empty}
       badge={off === null ? null : Math.abs(off) < 0.0005 ? 'on time' : `${ms(off)} ${off > 0 ? 'late' : 'early'}`}
     >
-      {kind === 'phrase' ? `${counted(list.length, 'note')} of this phrase · ` : ''}
+      {kind === 'phrase' ? `${countedSyllables(list)} of this phrase · ` : ''}
       {first.offWas !== null && Math.abs(first.offWas) >= 0.0005
         ? `sung ${ms(first.offWas)} ${first.offWas > 0 ? 'late' : 'early'}${beat ? ` at ${beat}` : ''} · `
         : beat

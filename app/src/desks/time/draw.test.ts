@@ -11,6 +11,7 @@ import type { TimedNote } from './timed';
 const l = mirrorLayout(1000, 640);
 const note = (i: number, by = 0, fields: Partial<TimedNote> = {}): TimedNote => ({
   key: `n${i}`,
+  spoken: false,
   word: `word${i}`,
   start: i + 0.1 + by,
   onset: i + 0.15 + by,
@@ -40,7 +41,7 @@ const draw = async (t: Partial<TimeScene>, more: Partial<Scene> = {}) => {
     beside: 'beat',
     ...t,
   };
-  const scene = await drawnScene({ layout: l, dress: timeDress(time), reading, notes: [], ...more });
+  const scene = await drawnScene({ layout: l, dress: timeDress(time), reading, notes: [], spoken: [], ...more });
   drawVoice(made.pen, scene);
   /** Whether a stroke goes from one place to another. */
   const goes = (a: [number, number], b: [number, number]) =>

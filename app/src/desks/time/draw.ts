@@ -14,7 +14,7 @@ import { box, fade, font, line, type Pen } from '../../field/draw/shapes';
 import { Tags } from '../../field/draw/tags';
 import type { Dress } from '../../field/dress';
 import type { Palette } from '../../field/palette';
-import type { Scene } from '../../field/scene';
+import { chosenIn, type Scene } from '../../field/scene';
 import { xOf, yOf } from '../../field/viewport';
 import { lastAtMost, type Span } from '@essim/core';
 import type { TimedNote } from './timed';
@@ -193,7 +193,7 @@ function half(
 /** A frame about what is chosen, with a grip at either end. */
 function drawChosen(pen: Pen, s: Scene, t: TimeScene, axis: number, height: number): void {
   const { layout: l, palette: p, view: v } = s;
-  const chosen = new Set(s.notes.filter(n => n.selected).map(n => n.key));
+  const chosen = chosenIn(s);
   const list = t.notes.filter(n => chosen.has(n.key));
   if (!list.length) return;
   const [first, last] = [list[0], list[list.length - 1]];
@@ -224,7 +224,7 @@ function drawOffsets(pen: Pen, s: Scene, t: TimeScene): void {
   const { layout: l, palette: p, view: v } = s;
   drawScale(pen, s, t.beside);
   const { top, bottom } = offsetsOf(l);
-  const chosen = new Set(s.notes.filter(n => n.selected).map(n => n.key));
+  const chosen = chosenIn(s);
   const colour = p[t.colour];
   const tags = new Tags(pen, p);
   for (const n of t.notes) {

@@ -60,7 +60,7 @@ export const pointsAt = (t: number | null): void => void (pointed = t);
 
 /** The note that sounds at a moment, whatever is chosen. */
 export function partsAt(at: number) {
-  const note = editViewOf(state()).notes.find(n => n.start < at && n.end > at);
+  const note = editViewOf(state()).syllables.find(n => n.start < at && n.end > at);
   return note ? [{ key: note.key, start: note.start, end: note.end, whole: true, mostly: true }] : [];
 }
 

@@ -3,9 +3,9 @@ import {
   gridOf,
   isVocal,
   nearestOnset,
-  notesOf,
   Refused,
   type Score,
+  meantSyllables,
   timingOf,
   wordOver,
   type Timing,
@@ -17,6 +17,7 @@ import { useTime, type TimeState } from './state';
 
 export interface TimedNote {
   key: string;
+  spoken: boolean;
   word: string;
   /** As heard. */
   start: number;
@@ -47,7 +48,7 @@ export function nearestOf(s: SessionState, { against, grid, swing }: TimeState):
       throw error;
     }
   }
-  return nearestOnset(viewOf(s, against).notes);
+  return nearestOnset(viewOf(s, against).syllables);
 }
 
 export function timing(s: SessionState): Timing | null {
@@ -72,7 +73,7 @@ export interface MeantTimes {
 export function meantTimes(score: Score = stageNow().score): MeantTimes | null {
   const { target } = stageNow();
   const { editTrackId } = useSession.getState();
-  const mine = notesOf({ score, target }).filter(t => t.track.id === editTrackId);
+  const mine = meantSyllables({ score, target }).filter(t => t.track.id === editTrackId);
   const track = score.song.tracks.find(t => t.id === editTrackId);
   if (!mine.length || !track) return null;
   const times = timingOf(score.song, track, score.view(editTrackId));
@@ -99,13 +100,14 @@ export function timedNotes(s: SessionState, t: TimeState = useTime.getState()): 
   if (made && made.of.every((v, i) => v === of[i])) return made.notes;
   const times = timing(s);
   const nearest = nearestOf(s, t);
-  const notes = view.notes.map((n, i): TimedNote => {
+  const notes = view.syllables.map((n, i): TimedNote => {
     const own = times?.notes[i] ?? n;
     const was = { start: own.start, onset: own.onset, end: own.end };
     const [to, from] = [nearest(n.onset, was.onset), nearest(was.onset, was.onset)];
-    const next = view.notes[i + 1] as typeof n | undefined;
+    const next = view.syllables[i + 1] as typeof n | undefined;
     return {
       key: n.key,
+      spoken: n.spoken,
       word: wordOver(view.words, n)?.text ?? '',
       start: n.start,
       onset: n.onset,

@@ -1,4 +1,4 @@
-import { counted, type NoiseSort, type NoteEdit } from '@essim/core';
+import { counted, countedSyllables, type NoiseSort, type NoteEdit } from '@essim/core';
 import { GroupLine } from '../../shell/Choosing';
 import { Section } from '../../shell/Section';
 import { ValueRow, type ValueLook } from '../../shell/ValueRow';
@@ -207,11 +207,12 @@ function Chosen({ list }: { list: readonly TonedNote[] }) {
   return (
     <ChosenCard
       words={list.map(n => n.word)}
+      spoken={list.some(n => n.spoken)}
       empty="Click a note or its hill, or draw a frame round several."
       badge={one?.edit?.silent ?? (nowDb === null ? null : signed(nowDb))}
       needsLook={nowDb !== null && Math.abs(nowDb) > 5}
     >
-      {one ? aboutNote(one) : `${counted(list.length, 'note')}${kind === 'phrase' ? ' of this phrase' : ''}`}
+      {one ? aboutNote(one) : `${countedSyllables(list)}${kind === 'phrase' ? ' of this phrase' : ''}`}
     </ChosenCard>
   );
 }

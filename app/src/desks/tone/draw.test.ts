@@ -25,6 +25,7 @@ const reading = { levelDb, hop: 0.005, noises: [], spoken: [], notes: [] } as un
 
 const note = (i: number, fields: Partial<TonedNote> = {}): TonedNote => ({
   key: `n${i}`,
+  spoken: false,
   word: `word${i}`,
   start: i + 0.1,
   end: i + 0.9,
@@ -56,7 +57,7 @@ const tone = (t: Partial<ToneScene> = {}): ToneScene => ({
 });
 const chosen = (i: number) => ({ key: `n${i}`, from: i + 0.1, to: i + 0.9, rail: 60, selected: true }) as SceneNote;
 const scene = (t: ToneScene, more: Partial<Scene> = {}) =>
-  drawnScene({ layout: l, dress: toneDress(t), reading, notes: [], gainDb: null, ...more });
+  drawnScene({ layout: l, dress: toneDress(t), reading, notes: [], spoken: [], gainDb: null, ...more });
 const draw = async (t: Partial<ToneScene>, more: Partial<Scene> = {}) => {
   const made = recordingPen();
   drawVoice(made.pen, await scene(tone(t), more));

@@ -2,7 +2,7 @@ import { box, fade, font, line, type Pen } from '../../field/draw/shapes';
 import { Tags } from '../../field/draw/tags';
 import type { Dress } from '../../field/dress';
 import type { Palette } from '../../field/palette';
-import type { Scene } from '../../field/scene';
+import { chosenIn, type Scene } from '../../field/scene';
 import { layoutFor, xOf, type Band, type Layout } from '../../field/viewport';
 import type { TonedNoise, TonedNote } from './tones';
 
@@ -128,7 +128,7 @@ function drawHills(pen: Pen, s: Scene, t: ToneScene): void {
   for (const db of [6, -6, -12])
     line(pen, l.ladder, Math.round(levelY(l, db)) + 0.5, l.width, Math.round(levelY(l, db)) + 0.5);
   if (!s.reading) return;
-  const chosen = new Set(s.notes.filter(n => n.selected).map(n => n.key));
+  const chosen = chosenIn(s);
   const tags = new Tags(pen, p);
   t.notes.forEach((n, i) => {
     if (n.end < v.from || n.start > v.to) return;
@@ -189,9 +189,9 @@ export interface Grip {
 
 /** The grips of the one chosen note: on its hill, and at its shoulders. */
 export function grips(s: Scene, t: ToneScene): Grip[] {
-  const chosen = s.notes.filter(n => n.selected);
-  if (chosen.length !== 1 || !s.reading) return [];
-  const i = t.notes.findIndex(n => n.key === chosen[0].key);
+  const [key, ...more] = chosenIn(s);
+  if (!key || more.length || !s.reading) return [];
+  const i = t.notes.findIndex(n => n.key === key);
   const note = t.notes[i] as TonedNote | undefined;
   const { layout: l, view: v } = s;
   if (!note || note.end < v.from || note.start > v.to) return [];

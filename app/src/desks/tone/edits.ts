@@ -1,4 +1,4 @@
-import { notesOf, type NoteEdit, type NoiseSort } from '@essim/core';
+import { meantSyllables, type NoteEdit, type NoiseSort } from '@essim/core';
 import { scopeName } from '../../commands/moving';
 import { act, editTrackOf, playStretch, seek, stageNow, useSession, type How } from '../../open-song';
 import { tonedNoises, tonedNotes, type TonedNoise, type TonedNote } from './tones';
@@ -11,7 +11,7 @@ const state = useSession.getState;
 export function chosenTones(): TonedNote[] {
   const s = state();
   const keys = new Set(
-    notesOf(stageNow())
+    meantSyllables(stageNow())
       .filter(t => t.track.id === s.editTrackId)
       .map(t => t.note.key),
   );

@@ -25,6 +25,7 @@ import { editTrackOf, scoreOf, songOf, viewOf, type SessionState } from '../../o
 
 export interface TonedNote {
   key: string;
+  spoken: boolean;
   word: string;
   start: number;
   end: number;
@@ -74,12 +75,13 @@ export function tonedNotes(s: SessionState): TonedNote[] {
   const sung = sungTones(scoreOf(s), track);
   return keptNotes([view, sung], () => {
     const whole = wholeColour(sung);
-    return view.notes.map((n, i): TonedNote => {
+    return view.syllables.map((n, i): TonedNote => {
       const edit = view.edits[n.key] as NoteEdit | undefined;
       const { loudDb, phraseDb, colour } = sung[i];
       const sungDb = loudDb === null || phraseDb === null ? null : loudDb - phraseDb;
       return {
         key: n.key,
+        spoken: n.spoken,
         word: wordOver(view.words, n)?.text ?? '',
         start: n.start,
         end: n.end,
