@@ -140,7 +140,7 @@ export class Visit {
   async until(what: string, condition: () => Promise<boolean>, timeout = 60000): Promise<void> {
     const end = Date.now() + timeout;
     while (!(await condition())) {
-      if (Date.now() > end) throw new Error(`timed out waiting until ${what}`);
+      if (Date.now() > end) throw new Error(`timed out waiting until ${what}; notices: “${await this.notices()}”`);
       await new Promise(r => setTimeout(r, 60));
     }
   }

@@ -20,6 +20,12 @@ describe('ways at the Gather desk', () => {
   });
 
   const lead = () => stems.cut('lead', 5, 16.2);
+  /** @param bytes most the origin may keep; none: as much as the browser says */
+  const limitStorage = async (bytes?: number) => {
+    const cdp = await visit.page.createCDPSession();
+    await cdp.send('Storage.overrideQuotaForOrigin', { origin: visit.address, quotaSize: bytes });
+    await cdp.detach();
+  };
   const tracks = () =>
     visit.page.$$eval('[data-testid^="track-"]:not(input)', list =>
       list.map(e => e.getAttribute('data-testid')!.slice(6)),
@@ -100,8 +106,7 @@ describe('ways at the Gather desk', () => {
   it('is short of space from here on', async () => {
     // the browser looks at what is free every half minute only, so this comes before it matters
     const { usage = 0 } = await visit.page.evaluate(() => navigator.storage.estimate());
-    const cdp = await visit.page.createCDPSession();
-    await cdp.send('Storage.overrideQuotaForOrigin', { origin: visit.address, quotaSize: usage + 14_000_000 });
+    await limitStorage(usage + 14_000_000);
     tightAt = Date.now() + 32000;
   });
 
@@ -346,6 +351,7 @@ describe('ways at the Gather desk', () => {
     await visit.page.waitForSelector('[data-testid="track-dbl C"]', { timeout: 20000 });
     await visit.saved();
     expect((await visit.song()).tracks.map(t => t.name)).not.toContain('inst');
+    await limitStorage();
   });
 
   it('deletes a song, puts it back later, and deletes it for good', async () => {

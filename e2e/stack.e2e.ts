@@ -129,7 +129,7 @@ describe('a stack: from raw takes to finished stems', () => {
     await visit.page.mouse.down();
     await visit.page.mouse.move(wordX, f.y + axes.lead - 10, { steps: 4 });
     await visit.page.mouse.up();
-    await visit.until('it is tied', async () => ((await follower()).align?.ties.length ?? 0) === 2, 20000);
+    await visit.until('it is tied', async () => ((await follower()).align?.ties.length ?? 0) === 2);
     await visit.press('Control+z');
     await visit.until('it is back', async () => ((await follower()).align?.ties.length ?? 0) === 1);
   });
@@ -253,9 +253,12 @@ describe('a stack: from raw takes to finished stems', () => {
     const [first, second] = await played();
     expect(second.midi - first.midi).toBe(2);
     expect(first.end - first.start).toBeGreaterThan(0.6);
-    await visit.press('Control+z');
-    await visit.press('Control+z');
-    await visit.until('it is gone', async () => (await visit.song()).tracks.length === before);
+    // quick notes are one step, slow ones one each
+    await visit.until('it is gone', async () => {
+      await visit.press('Control+z');
+      await visit.saved();
+      return (await visit.song()).tracks.length === before;
+    });
   });
 
   it('unpicks a recorded chord, puts it right by hand, makes a part of a line, sings another, and writes the voices down', async () => {

@@ -6,6 +6,8 @@ import { join } from 'node:path';
 import { build, chromium, install, makeDemo, root } from './steps.mjs';
 
 const bin = name => join(root, 'node_modules/.bin', name);
+/** The compiler that checks types; lint stands on an older one, and both call their command alike. */
+const tsc = join(root, 'node_modules/typescript-native/bin/tsc');
 const results = { passed: 0, failed: 0 };
 
 /** Runs a command; its output is shown at the end if it fails, or as it comes when live. */
@@ -29,10 +31,19 @@ const began = Date.now();
 const tell = what => console.log(`${what} (after ${Math.round((Date.now() - began) / 1000)} s)`);
 
 async function check(name, command, ...args) {
-  const { code, output } = await attempt(bin(command), args);
+  const { code, output } = await attempt(command, args);
   tell(`${code ? 'FAIL' : 'ok  '} ${name}`);
   if (code) console.log(output);
   results[code ? 'failed' : 'passed']++;
+}
+
+/** Where the time of a run went. */
+function tellSlowest({ testResults }, most = 12) {
+  const took = testResults.flatMap(file =>
+    file.assertionResults.map(({ title, duration }) => ({ title, s: duration / 1000 })),
+  );
+  took.sort((a, b) => b.s - a.s);
+  console.log(['longest:', ...took.slice(0, most).map(({ title, s }) => `  ${s.toFixed(1)} s  ${title}`)].join('\n'));
 }
 
 /** Runs a Jest project and adds its counts; a run that tells no counts is one failure. */
@@ -44,11 +55,13 @@ async function jest(name, ...args) {
     env: { NODE_NO_WARNINGS: '1' },
   });
   try {
-    const { numPassedTests, numFailedTests, numRuntimeErrorTestSuites } = JSON.parse(readFileSync(file, 'utf8'));
+    const result = JSON.parse(readFileSync(file, 'utf8'));
+    const { numPassedTests, numFailedTests, numRuntimeErrorTestSuites } = result;
     results.passed += numPassedTests;
     results.failed += numFailedTests + numRuntimeErrorTestSuites;
     if (code && !numFailedTests && !numRuntimeErrorTestSuites) results.failed++;
     if (!numPassedTests && !numFailedTests) results.failed++;
+    tellSlowest(result);
   } catch {
     console.log(`${name} did not run to its end`);
     results.failed++;
@@ -62,17 +75,18 @@ tell('ok   packages');
 await Promise.all([build(), makeDemo()]);
 tell('ok   app and demo song');
 await Promise.all([
-  check('types', 'tsc', '-p', 'tsconfig.json')
-    .then(() => check('types of the core, without any platform', 'tsc', '-p', 'core/tsconfig.json'))
-    .then(() => check('format', 'prettier', '--check', '.', '--log-level', 'warn')),
-  check('lint', 'eslint', '.', '--max-warnings', '0').then(() =>
-    check(
-      'layers',
-      'depcruise',
-      ...['--config', '.dependency-cruiser.cjs', 'core', 'app', 'server', 'cli', 'demo', 'bench', 'e2e'],
-      ...['--output-type', 'err'],
+  check('types', process.execPath, tsc, '-p', 'tsconfig.json')
+    .then(() => check('types of the core, without any platform', process.execPath, tsc, '-p', 'core/tsconfig.json'))
+    .then(() => check('format', bin('prettier'), '--check', '.', '--log-level', 'warn'))
+    .then(() =>
+      check(
+        'layers',
+        bin('depcruise'),
+        ...['--config', '.dependency-cruiser.cjs', 'core', 'app', 'server', 'cli', 'demo', 'bench', 'e2e'],
+        ...['--output-type', 'err'],
+      ),
     ),
-  ),
+  check('lint', bin('eslint'), '.', '--max-warnings', '0'),
 ]);
 await jest('unit tests');
 tell('unit tests are done');

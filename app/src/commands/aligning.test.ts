@@ -1,6 +1,6 @@
 import { Stopped, type Alignment, type Tie } from '@essim/core';
 import type { SungTrack } from '../jobs/align.worker';
-import { now, open, song, sung, take, track, withSound } from '../testing';
+import { now, open, settled, song, sung, take, track, withSound } from '../testing';
 import {
   alignTracks,
   chosenLeaf,
@@ -17,6 +17,7 @@ import {
 } from './aligning';
 import { undo, useSession } from '../open-song';
 import { setOpened } from '../open-song/state';
+import { setTake } from '../open-song/views';
 import { deleteTrack } from './tracks';
 
 /** What the worker is asked, and what it answers. */
@@ -127,10 +128,25 @@ describe('aligning', () => {
     await align('ash');
     expect(now()).toBe(before);
     expect(useAligning.getState()).toBeNull();
-    // a recording that is not loaded is no crash either
-    withSound({});
+    // a recording that could not be loaded is no crash either
+    withSound({ l: 7 });
+    setTake('a', { status: 'failed' });
     await align('ash');
     expect(now()).toBe(before);
+  });
+
+  it('waits for a recording that is still on its way, and can be stopped meanwhile', async () => {
+    const { sounds } = withSound({ l: 7 });
+    const first = align('ash');
+    await new Promise(r => setTimeout(r, 120));
+    expect(useAligning.getState()).toMatchObject({ name: 'ash', share: 0 });
+    stopAligning();
+    await first;
+    expect([asked.length, trackNow('ash').found]).toEqual([0, null]);
+    const again = align('ash');
+    sounds.set('a', { sung: [new Float32Array(7 * 48000)], linked: false });
+    await again;
+    expect(trackNow('ash').found).not.toBeNull();
   });
 
   it('a follower deleted meanwhile is left out, and another song is not written to', async () => {
@@ -155,6 +171,7 @@ describe('aligning', () => {
     answer = () => new Promise(done => (go = () => done(late)));
     const first = align('ash');
     await align('elm');
+    await settled(() => asked.length === 1);
     go();
     await first;
     expect(asked).toHaveLength(1);

@@ -76,9 +76,10 @@ export function shownFollower(s: SessionState): { lead: Track; follower: Track }
 export const isCurrent = (lead: Track, follower: Track): boolean =>
   follower.found?.stamp === alignmentStamp(lead, follower, (follower.align ?? usualAlign).ties);
 
-/** A track as it is sung, in the song's time, ready to be posted. @throws Error when something of it is not there */
-function sungTrack(s: SessionState, track: Track): SungTrack {
-  const recorded = recordingOf(track);
+/** A track as it is sung, in the song's time, ready to be posted. @throws Error when something of it cannot be had; Stopped */
+async function sungTrack(track: Track): Promise<SungTrack> {
+  const recorded = await recordingOf(track, () => Atomics.load(stopFlag, 0) === 1);
+  const s = state();
   // as sung: a track that follows is looked at before it was bent
   const { reading } = trackView(songOf(s)!, { ...track, followsId: null }, s.takes);
   if (!reading) throw new Error(`${track.name} is still being read`);
@@ -110,10 +111,12 @@ export async function alignTracks(followers: readonly Track[], label?: string): 
       const rule = follower.align ?? usualAlign;
       const stamp = alignmentStamp(lead, follower, rule.ties);
       const ties = rule.ties.map(t => ({ follower: t.follower, lead: t.lead }));
+      const [sungLead, sungFollower] = [await sungTrack(lead), await sungTrack(follower)];
+      if (opened() !== open) return;
       const result = await withAligner(job =>
         job.align(
-          sungTrack(s, lead),
-          sungTrack(s, follower),
+          sungLead,
+          sungFollower,
           songOf(s)!.sampleRate,
           ties,
           stopFlag,

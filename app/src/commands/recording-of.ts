@@ -1,5 +1,5 @@
 import { clipsOf, type Clip, type Track } from '@essim/core';
-import { opened, songOf, useSession } from '../open-song';
+import { songOf, soundOf, useSession } from '../open-song';
 
 /** A track's recordings as they lie in its comp, unedited, ready to be posted. */
 export interface Recorded {
@@ -11,15 +11,20 @@ export interface Recorded {
   length: number;
 }
 
-/** @throws Error when something of it is not loaded yet */
-export function recordingOf(track: Track): Recorded {
+/** A track's recordings, waited for while they are loaded. @param stopped whether nobody wants them any more @throws Error, Stopped */
+export async function recordingOf(track: Track, stopped?: () => boolean): Promise<Recorded> {
   const { sampleRate } = songOf(useSession.getState())!;
   const clips = clipsOf(track);
-  const sources = [...new Set(clips.map(c => c.takeId))].map((id): [string, Float32Array[]] => {
-    const sound = opened()!.sounds.get(id);
-    if (!sound) throw new Error(`${track.name} is not loaded yet`);
-    return [id, sound.sung];
-  });
+  const ids = [...new Set(clips.map(c => c.takeId))];
+  const sources = await Promise.all(
+    ids.map(async (id): Promise<[string, Float32Array[]]> => {
+      const { sung } = await soundOf(
+        track.takes.find(t => t.id === id)!,
+        stopped,
+      );
+      return [id, sung];
+    }),
+  );
   const ends = clips.map(c => {
     const x = sources.find(([id]) => id === c.takeId)![1][0];
     return Math.min(c.to * sampleRate, Math.round(c.shift * sampleRate) + x.length);

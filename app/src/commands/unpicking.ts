@@ -58,9 +58,8 @@ export async function unpickTrack(
     let notes: readonly Candidate[];
     for (;;) {
       const options = said ? { compasses: said } : voices ? { voices } : {};
-      notes = await jobHost().ask(job =>
-        job.unpick(recordingOf(track), song.sampleRate, options, stopFlag, Comlink.proxy(tell)),
-      );
+      const recorded = await recordingOf(track, () => Atomics.load(stopFlag, 0) === 1);
+      notes = await jobHost().ask(job => job.unpick(recorded, song.sampleRate, options, stopFlag, Comlink.proxy(tell)));
       if (opened() !== open) return;
       // compasses were said otherwise meanwhile: once more with what holds now
       const { saying } = get();

@@ -5,6 +5,7 @@ import {
   practiceLevel,
   soundsInMix,
   stemNames,
+  Stopped,
   tidyFileName,
   type NamedSong,
   type Song,
@@ -142,7 +143,7 @@ export async function deliver(options: DeliveryOptions): Promise<void> {
         await worker.ask(() => job.inFront(delivered, placed(practiceLevel(track, track.id))));
       } else if (kind === 'track') made = await worker.ask(() => job.single(delivered));
       else await worker.ask(() => job.add(delivered));
-      if (stopped || songOf(useSession.getState())?.id !== song.id) throw new Error('stopped');
+      if (stopped || songOf(useSession.getState())?.id !== song.id) throw new Stopped('it was stopped');
     }
     made ??= await worker.ask(() => job.finish(mixName));
     useMeasured.setState({ of: song, kind, files: made.files }, true);
@@ -151,9 +152,8 @@ export async function deliver(options: DeliveryOptions): Promise<void> {
     download(name, made.bytes);
     tellDelivered(name, made.files, options, song);
   } catch (error) {
-    const message = error instanceof Error ? error.message : String(error);
-    if (message === 'stopped') toast('Stopped; nothing was written.', { id: 'deliver' });
-    else toast.error(`Not delivered: ${message}.`, { id: 'deliver' });
+    if (error instanceof Stopped) toast('Stopped; nothing was written.', { id: 'deliver' });
+    else toast.error(`Not delivered: ${error instanceof Error ? error.message : String(error)}.`, { id: 'deliver' });
   } finally {
     worker.end();
     useDelivering.setState(null, true);

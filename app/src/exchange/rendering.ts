@@ -1,5 +1,5 @@
 import { placedClips, type PlacedClip, type Track } from '@essim/core';
-import { clientOf, isVocal, opened, songOf, useSession, viewOf } from '../open-song';
+import { clientOf, isVocal, opened, songOf, soundOf, useSession, viewOf } from '../open-song';
 import { countingEditsOf, surroundingsNow } from '../open-song/planning';
 
 /** Tracks of the open song as they sound, whole: for what leaves the program, and for what compares them. */
@@ -53,22 +53,18 @@ export async function renderedTrack(track: Track): Promise<RenderedTrack> {
  * Length of the song as it is delivered, samples: the last sample of any recording. The same for all that is delivered, so every
  * recording is waited for. @throws when one cannot be had
  */
-export async function songLength(tracks: readonly Track[], stopped: () => boolean = () => false): Promise<number> {
+export async function songLength(tracks: readonly Track[], stopped?: () => boolean): Promise<number> {
   const song = songOf(useSession.getState())!;
-  const open = opened();
   let last = 1;
   for (const track of tracks)
     for (const c of placedClips(song, track)) {
-      while (!open?.sounds.has(c.takeId)) {
-        if (stopped() || !open || opened() !== open) throw new Error('stopped');
-        if (useSession.getState().takes[c.takeId]?.status === 'failed')
-          throw new Error(`${track.name} could not be loaded`);
-        await new Promise(r => setTimeout(r, 50));
-      }
-      const x = open.sounds.get(c.takeId)?.sung[0];
-      if (!x) continue;
+      const { sung } = await soundOf(
+        track.takes.find(t => t.id === c.takeId)!,
+        stopped,
+      );
+      const seconds = sung[0].length / song.sampleRate;
       // a word may be held on past the end of its recording
-      const end = Math.max(c.shift + x.length / song.sampleRate, c.place.toSong(x.length / song.sampleRate));
+      const end = Math.max(c.shift + seconds, c.place.toSong(seconds));
       last = Math.max(last, Math.min(c.to * song.sampleRate, Math.round(end * song.sampleRate)));
     }
   return Math.ceil(last);

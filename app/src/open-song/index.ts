@@ -8,3 +8,4 @@ export { listenTo, stopReading } from './reading';
 export { unwritten, written } from './saving';
 export { GUIDE, hearGuide, playMelody, sendClicks } from './sounding';
 export * from './state';
+export { soundOf } from './waiting';
