@@ -9,9 +9,14 @@ export default tseslint.config(
   ...tseslint.configs.recommended,
   {
     // only there are components; its compiler looks long at whatever it is given
-    files: ['app/**/*.{ts,tsx}'],
+    files: ['app/**/*.tsx'],
     plugins: { 'react-hooks': reactHooks },
     rules: reactHooks.configs.recommended.rules,
+  },
+  {
+    files: ['app/**/*.ts'],
+    plugins: { 'react-hooks': reactHooks },
+    rules: { 'react-hooks/rules-of-hooks': 'error', 'react-hooks/exhaustive-deps': 'error' },
   },
   {
     files: ['**/*.{ts,tsx}'],

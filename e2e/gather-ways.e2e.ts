@@ -11,6 +11,7 @@ describe('ways at the Gather desk', () => {
   const stems = new Stems();
   /** When the browser knows that there is little room, ms. */
   let tightAt = 0;
+  let unlimited: () => Promise<void>;
   beforeAll(async () => {
     visit = await Visit.begin();
   });
@@ -20,11 +21,11 @@ describe('ways at the Gather desk', () => {
   });
 
   const lead = () => stems.cut('lead', 5, 16.2);
-  /** @param bytes most the origin may keep; none: as much as the browser says */
-  const limitStorage = async (bytes?: number) => {
+  /** Limits what the origin may keep. @returns what ends that: the limit holds for as long as somebody says so */
+  const limitStorage = async (bytes: number) => {
     const cdp = await visit.page.createCDPSession();
     await cdp.send('Storage.overrideQuotaForOrigin', { origin: visit.address, quotaSize: bytes });
-    await cdp.detach();
+    return () => cdp.detach();
   };
   const tracks = () =>
     visit.page.$$eval('[data-testid^="track-"]:not(input)', list =>
@@ -106,7 +107,7 @@ describe('ways at the Gather desk', () => {
   it('is short of space from here on', async () => {
     // the browser looks at what is free every half minute only, so this comes before it matters
     const { usage = 0 } = await visit.page.evaluate(() => navigator.storage.estimate());
-    await limitStorage(usage + 14_000_000);
+    unlimited = await limitStorage(usage + 14_000_000);
     tightAt = Date.now() + 32000;
   });
 
@@ -351,7 +352,7 @@ describe('ways at the Gather desk', () => {
     await visit.page.waitForSelector('[data-testid="track-dbl C"]', { timeout: 20000 });
     await visit.saved();
     expect((await visit.song()).tracks.map(t => t.name)).not.toContain('inst');
-    await limitStorage();
+    await unlimited();
   });
 
   it('deletes a song, puts it back later, and deletes it for good', async () => {

@@ -164,7 +164,15 @@ export function voiceFromSnapshot(s: VoiceSnapshot): VoiceSource {
     frames: s.frames,
     length: s.from + s.source[0].length,
     channelCount: s.source.length,
-    segments: s.segments.map(g => new PitchedSegment(g.firstFrame, g.lastFrame, g.start, g.end, () => g.epochs)),
+    // a voice that is sung live cannot know what will be asked of it before it opens
+    segments: s.segments.map(
+      g =>
+        new PitchedSegment(g.firstFrame, g.lastFrame, g.start, g.end, () => ({
+          epochs: g.epochs,
+          levels: new Float64Array(0),
+          rises: [],
+        })),
+    ),
     layersOf: (_, c) => layers[c],
     copy: (c, from, out) => copyFrom(s.source[c], from - s.from, out),
   };

@@ -1,4 +1,5 @@
 import { mixDown } from '../read';
+import { findRises, levelsAt, type Rise } from './rises';
 
 /**
  * Epochs: one mark a period of the voice, the frame everything pitch-synchronous hangs on.
@@ -8,7 +9,7 @@ import { mixDown } from '../read';
 
 /** A pitched stretch of a take. Its epochs are found when first asked for, and kept. Positions in samples, fractional. */
 export class PitchedSegment {
-  private found: { epochs: Float64Array; periods: Float64Array } | null = null;
+  private found: (Marks & { periods: Float64Array }) | null = null;
 
   /** @param firstFrame frames of the pitch line it comes from, @param lastFrame the last one excluded @param find finds its epochs */
   constructor(
@@ -16,7 +17,7 @@ export class PitchedSegment {
     readonly lastFrame: number,
     readonly start: number,
     readonly end: number,
-    private readonly find: () => Float64Array,
+    private readonly find: () => Marks,
   ) {}
 
   /** One a period; none when the sound is too short for them. */
@@ -28,13 +29,24 @@ export class PitchedSegment {
     return this.marks().periods;
   }
 
+  /** Where it opens at once. */
+  get rises(): readonly Rise[] {
+    return this.marks().rises;
+  }
+
   private marks() {
     if (!this.found) {
-      const epochs = this.find();
-      this.found = { epochs, periods: periodsOf(epochs) };
+      const marks = this.find();
+      this.found = { ...marks, periods: periodsOf(marks.epochs) };
     }
     return this.found;
   }
+}
+
+/** What is found of a segment when it is first needed. */
+interface Marks {
+  epochs: Float64Array;
+  rises: readonly Rise[];
 }
 
 const STEP_PRICE = 60;
@@ -89,15 +101,16 @@ function epochsBetween(
   start: number,
   end: number,
   period: PeriodLine,
-): Float64Array {
+): Marks {
   const around = Math.ceil(AROUND_SECONDS * sampleRate);
   const from = Math.max(0, start - around);
   const to = Math.min(channels[0].length, end + around);
   const x = mixDown(channels.map(c => c.subarray(from, to)));
   const here = period.from(from);
   const marks = markEpochs(x, start - from, end - from, here);
-  if (!marks) return new Float64Array(0);
-  return spaceByMatch(x, evenOut(x, sampleRate, marks, here)).map(e => e + from);
+  if (!marks) return { epochs: new Float64Array(0), rises: [] };
+  const epochs = spaceByMatch(x, evenOut(x, sampleRate, marks, here)).map(e => e + from);
+  return { epochs, rises: findRises(epochs, levelsAt(x, from, epochs, periodsOf(epochs)), sampleRate) };
 }
 
 function sameBetween(a: ArrayLike<number>, b: ArrayLike<number>, from: number, to: number): boolean {

@@ -3,6 +3,7 @@ import type { PitchedSegment } from './epochs';
 import { pulseLength } from './fine';
 import type { PlanCurves } from './plan';
 import { reachAt, weighedWithin } from './run-sound';
+import type { Rise } from './rises';
 import type { TimeLine } from './timeline';
 
 /** Steps a period in which the asked ratio is integrated. */
@@ -17,6 +18,10 @@ const JOIN_BEND = 1;
  * Chosen by measurement (bench: landing); an object, so that the bench can try others.
  */
 export const landing = { easySlope: 800, easiest: 8 };
+/** A murmur may be bent by so many cents a decibel it lies under what follows beyond the first, and by no more than the last. */
+const HIDDEN_BEND = 60;
+const SHALLOW = 3;
+const MOST_HIDDEN_BEND = 500;
 /** Near the ends of an edit the pitch is not bent, s. */
 const EDGE_SECONDS = 0.03;
 /** Most pulses an epoch: two octaves up. */
@@ -100,8 +105,7 @@ export class Run {
     if (last - first < FEWEST_EPOCHS - 1) return null;
 
     const knots = new PhaseKnots(segment, curves, line, this.f0, sampleRate, first, last, lands);
-    const stops = this.joinEpochs(first, last);
-    const anchored = knots.meet([...stops, ...(lands ? [last] : [])], lands);
+    const anchored = knots.meet(this.stops(first, last, lands));
 
     const at: number[] = [];
     const source: number[] = [];
@@ -117,8 +121,15 @@ export class Run {
     const before = first > 0 ? epochs[first] - epochs[first - 1] : periods[0];
     const after = lands && last < m - 1 ? epochs[last + 1] - epochs[last] : periods[epoch[n - 1]];
     let longest = 0;
+    let widest = 0;
     let reach = 0;
     for (let k = first; k <= last; k++) {
+      widest = Math.max(
+        widest,
+        periods[k],
+        k > 0 ? epochs[k] - epochs[k - 1] : 0,
+        k + 1 < m ? epochs[k + 1] - epochs[k] : 0,
+      );
       longest = Math.max(longest, periods[k] * Math.max(1, 1 / curves.formantRatio(epochs[k])));
       reach = Math.max(reach, reachAt(periods[k], curves.ratio(epochs[k])).output);
     }
@@ -129,14 +140,28 @@ export class Run {
       source: Float64Array.from(source),
       epoch: Int32Array.from(epoch),
       anchors: anchored.map(phase => Math.round(phase)),
-      ahead: length / 4 + 8,
-      behind: (3 * length) / 4 + 8,
+      // a pulse made anew begins a quarter of its length before its place, a grain of the recording a period before
+      ahead: Math.max(length / 4, widest) + 8,
+      behind: Math.max((3 * length) / 4, widest) + 8,
       weighed: weighedWithin(reach),
       u0: at[0] - before,
       u1: at[0],
       v0: at[n - 1],
       v1: at[n - 1] + after,
     };
+  }
+
+  /** Where the run is to stand in phase with its epochs, in order: joins of notes, openings of the voice, and where it goes on untouched. */
+  private stops(first: number, last: number, lands: boolean): Stop[] {
+    const { segment, curves } = this;
+    const stops = this.joinEpochs(first, last).map((epoch): Stop => ({ epoch }));
+    // what is sung live is laid before it is known what will be asked where it opens
+    if (!curves.plan.live)
+      for (const rise of segment.rises)
+        if (rise.epoch > first && rise.epoch < last) stops.push({ epoch: rise.epoch, rise });
+    stops.sort((a, b) => a.epoch - b.epoch);
+    if (lands) stops.push({ epoch: last, lands });
+    return stops;
   }
 
   /** The epochs nearest to where joined notes meet, well inside. */
@@ -152,10 +177,28 @@ export class Run {
   }
 }
 
+/** What of a slip is hidden in a murmur: from which knot on, by how many cents it is bent there, and by how many it may be. */
+interface Quiet {
+  begin: number;
+  slip: number;
+  cents: number;
+  most: number;
+}
+
+/** An epoch at which a run is to stand in phase. */
+interface Stop {
+  epoch: number;
+  rise?: Rise;
+  /** The voice goes on untouched: it must. */
+  lands?: boolean;
+}
+
 /** The integral of the asked ratio over a run's epochs, at fixed places, bent so that it meets whole numbers where it must. */
 class PhaseKnots {
   private readonly t: Float64Array;
   private readonly phase: Float64Array;
+  /** The same before it was bent. */
+  private readonly asked: Float64Array;
   /** How willingly the pitch is bent up to here; only differences count. */
   private readonly ease: Float64Array;
 
@@ -191,30 +234,82 @@ class PhaseKnots {
       phase[i + 1] = phase[i] + advance;
       ease[i + 1] = ease[i] + advance * inside * Math.min(landing.easiest, 1 + slope / landing.easySlope);
     }
+    this.asked = phase.slice();
   }
 
-  /** Brings the phase to whole numbers at epochs, where that bends the pitch little; at the last one always. Returns the phases met. */
-  meet(epochs: number[], always: boolean): number[] {
-    const { phase, ease } = this;
+  /**
+   * Brings the phase to whole numbers at stops, where that bends the pitch little; where the run lands always. @returns the phases met
+   */
+  meet(stops: readonly Stop[]): number[] {
+    const { phase } = this;
     const met: number[] = [];
     let from = 0;
     let moved = 0;
-    epochs.forEach((e, i) => {
-      const k = (e - this.first) * STEPS;
-      const wanted = Math.max(phase[from] + 1, Math.round(phase[k] + moved));
-      const slip = wanted - (phase[k] + moved);
-      const room = ease[k] - ease[from];
-      const must = always && i === epochs.length - 1;
-      if (!must && !(room > 0 && (CENTS_A_PERIOD * Math.abs(slip)) / room <= JOIN_BEND)) return;
-      for (let j = from + 1; j <= k; j++)
-        phase[j] += moved + slip * (room > 0 ? (ease[j] - ease[from]) / room : (j - from) / (k - from));
-      phase[k] = wanted;
+    stops.forEach((stop, i) => {
+      const k = this.knot(stop);
+      const slip = this.slipTo(k, phase[from], moved);
+      const quiet = stop.rise ? this.quietBefore(k, stop.rise, from, slip) : null;
+      if (!stop.lands && (quiet ? quiet.cents > quiet.most : this.bendOf(slip, from, k) > JOIN_BEND)) return;
+      const next = stops[i + 1];
+      // a landing that comes soon after would make up in what is heard for what was hidden here
+      if (quiet && next?.lands) {
+        const end = this.knot(next);
+        const after = this.bendOf(this.slipTo(end, phase[k] + moved + slip, moved + slip), k, end);
+        if (after > Math.max(JOIN_BEND, this.bendOf(this.slipTo(end, phase[from], moved), from, end))) return;
+      }
+      this.spread(slip, from, k, moved, quiet);
       moved += slip;
       from = k;
-      met.push(wanted);
+      met.push(Math.round(phase[k]));
     });
     for (let j = from + 1; j < phase.length; j++) phase[j] += moved;
     return met;
+  }
+
+  private knot(stop: Stop): number {
+    return (stop.epoch - this.first) * STEPS;
+  }
+
+  /** Periods missing to a whole number at a knot. @param before the phase last met @param moved what was added up to there */
+  private slipTo(k: number, before: number, moved: number): number {
+    const phase = this.phase[k] + moved;
+    return Math.max(before + 1, Math.round(phase)) - phase;
+  }
+
+  /** By how many cents a slip spread between two knots bends the pitch where it is held. */
+  private bendOf(slip: number, from: number, to: number): number {
+    const room = this.ease[to] - this.ease[from];
+    return room > 0 ? (CENTS_A_PERIOD * Math.abs(slip)) / room : Infinity;
+  }
+
+  /** What of a slip goes into the murmur before an opening, and what that bends it by. */
+  private quietBefore(k: number, { quietFrom, depth }: Rise, from: number, slip: number): Quiet {
+    const room = this.ease[k] - this.ease[from];
+    const heard = Math.min(Math.abs(slip), (room * JOIN_BEND) / CENTS_A_PERIOD);
+    const begin = Math.max(from, (quietFrom - this.first) * STEPS);
+    const hidden = slip - Math.sign(slip) * heard;
+    const periods = this.asked[k] - this.asked[begin];
+    return {
+      begin,
+      slip: hidden,
+      cents: (CENTS_A_PERIOD * Math.abs(hidden)) / Math.max(periods, 1e-9),
+      most: Math.min(MOST_HIDDEN_BEND, HIDDEN_BEND * (depth - SHALLOW)),
+    };
+  }
+
+  /** Spreads a slip over the knots since the one met last; what is hidden in a murmur over that alone. */
+  private spread(slip: number, from: number, to: number, moved: number, quiet: Quiet | null): void {
+    const { phase, asked, ease } = this;
+    const heard = slip - (quiet?.slip ?? 0);
+    const room = ease[to] - ease[from];
+    const begin = quiet?.begin ?? to;
+    const periods = asked[to] - asked[begin];
+    const whole = Math.round(phase[to] + moved + slip);
+    for (let j = from + 1; j <= to; j++) {
+      const hidden = j > begin && periods > 0 ? (quiet!.slip * (asked[j] - asked[begin])) / periods : 0;
+      phase[j] += moved + heard * (room > 0 ? (ease[j] - ease[from]) / room : (j - from) / (to - from)) + hidden;
+    }
+    phase[to] = whole;
   }
 
   /** Calls with the source sample of each pulse. */
@@ -262,8 +357,8 @@ export class GrowingRun {
       source: new Float64Array(room),
       epoch: new Int32Array(room),
       anchors: [0],
-      ahead: length / 4 + 8,
-      behind: (3 * length) / 4 + 8,
+      ahead: Math.max(length / 4, 2 * longest) + 8,
+      behind: Math.max((3 * length) / 4, 2 * longest) + 8,
       weighed: 0,
       u0: line.forward(epochs[0]) - periods[0],
       u1: line.forward(epochs[0]),

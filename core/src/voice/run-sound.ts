@@ -79,7 +79,7 @@ interface Gains {
 export class RunSound {
   private readonly sounds = new Map<number, Sound>();
   /** By block, after the first weighing and after the second. */
-  private readonly gains = [new Map<number, Gains>(), new Map<number, Gains>()];
+  private readonly gains = Array.from({ length: WEIGHINGS }, () => new Map<number, Gains>());
   private readonly sums = new TriangleSums();
   private readonly spaces: Float32Array[][] = [];
   private readonly sourceFrom: number;
