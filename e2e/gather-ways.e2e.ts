@@ -184,6 +184,30 @@ describe('ways at the Gather desk', () => {
     await saved('one step takes it back', s => s.tracks[0].phrases === null);
   });
 
+  it('moves a border, and picks a stretch of a take, by keys alone', async () => {
+    await visit.page.focus('[data-testid="border-0-end"]');
+    const ends = Number(await visit.page.$eval('[data-testid="border-0-end"]', e => e.getAttribute('aria-valuenow')));
+    await visit.press('ArrowLeft');
+    await visit.press('ArrowLeft');
+    await saved('it ends 20 ms earlier', s => Math.abs((s.tracks[0].phrases?.[0].end ?? 0) - ends + 0.02) < 0.002);
+    await visit.press('Control+z');
+    await saved('it was one step', s => s.tracks[0].phrases === null);
+    const segments = async () => (await visit.song()).tracks[0].segments;
+    const before = await segments();
+    const heard = before[0].takeId;
+    await visit.page.evaluate(() => (document.activeElement as HTMLElement).blur());
+    for (const key of ['ArrowUp', 'ArrowUp', 'ArrowLeft', 'ArrowDown', 'Shift+ArrowRight', 'Shift+ArrowRight'])
+      await visit.press(key);
+    await visit.press('Alt+ArrowRight');
+    await visit.page.waitForSelector('[data-testid=stretch]');
+    await visit.press('Enter');
+    await saved('two joins are there', s => s.tracks[0].segments.length >= before.length + 2);
+    expect((await segments()).some(g => g.takeId !== heard)).toBe(true);
+    expect(await visit.page.$('[data-testid=stretch]')).toBeNull();
+    await visit.press('Control+z');
+    await saved('as it was', s => s.tracks[0].segments.length === before.length);
+  });
+
   it('types a tempo, and other tempos, metres and keys from a bar on', async () => {
     await visit.click('Type it');
     await typeIn('Tempo in beats a minute', '92');

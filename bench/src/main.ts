@@ -42,6 +42,7 @@ import {
   scoreVoiceSpeed,
   subjects,
 } from './voice';
+import { dropped } from './dropped';
 import { fuzz, readers } from './fuzz';
 import { torture } from './torture';
 import { scoreUnpick } from './unpick';
@@ -62,6 +63,15 @@ if (process.argv[2] === 'torture') {
   table(
     'The tab killed at random moments',
     await torture(Number(process.argv[3] ?? 100), Number(process.argv[4] ?? 1)),
+  );
+  process.exit(0);
+}
+
+// `npm run bench -- dropped 3 5` drops a take of three minutes five times
+if (process.argv[2] === 'dropped') {
+  table(
+    'A take that is dropped: when it is seen',
+    await dropped(Number(process.argv[3] ?? 3), Number(process.argv[4] ?? 3)),
   );
   process.exit(0);
 }

@@ -203,13 +203,15 @@ export async function deleteForGood(id: string): Promise<void> {
 
 /** Renames a song from the shelf. */
 export async function renameSong(id: string, name: string): Promise<void> {
-  await db.transaction('rw', db.songs, async () => {
+  const revision = await db.transaction('rw', db.songs, async () => {
     const row = await db.songs.get(id);
-    if (!row) return;
-    const revision = (row.revision ?? 0) + 1;
-    await db.songs.update(id, { name, document: { ...(row.document as Song), name }, revision });
-    if (revisions.has(id)) revisions.set(id, revision);
+    if (!row) return null;
+    const next = (row.revision ?? 0) + 1;
+    await db.songs.update(id, { name, document: { ...(row.document as Song), name }, revision: next });
+    return next;
   });
+  // only what is written counts
+  if (revision !== null && revisions.has(id)) revisions.set(id, revision);
 }
 
 /** A song with one empty track, to begin by recording. Returns its id. */

@@ -1,4 +1,14 @@
-import { counterpartsOf, Score, shownSong, stackReport, syllablesOfTake, type TakeView } from '../score';
+import {
+  counterpartsOf,
+  editReport,
+  editReportCsv,
+  editReportHtml,
+  Score,
+  shownSong,
+  stackReport,
+  syllablesOfTake,
+  type TakeView,
+} from '../score';
 import { heardView, readingOf, song, take, track } from '../score/testing';
 import { AlignRule, FoundAlignment, type Song } from '../song';
 import { followed, type WrittenStep } from './testing';
@@ -83,6 +93,14 @@ describe('what is spoken', () => {
     expect(edit.middleDb).toBe(-6);
     const { edits } = scored(turned).view('Lead');
     expect(edits[spokenOf(turned, 'Lead')[0].key]?.middleDb).toBe(-6);
+    // the client is told of them like of notes, but for a pitch
+    const moved = await follow([{ do: 'nudge', on, with: { ms: 40 } }], turned);
+    const report = editReport(scored(moved));
+    const changes = report.phrases.filter(p => p.track === 'Lead').flatMap(p => p.changes);
+    expect(changes).toHaveLength(1);
+    expect(changes[0]).toMatchObject({ sung: null, now: null, cents: 0, ms: 40 });
+    expect(editReportCsv(report)).toMatch(/,1\.2\d\d,,,0,40,/);
+    expect(editReportHtml(scored(moved), report)).toContain('<td>spoken</td><td></td>');
     expect(Object.keys(edits)).toHaveLength(1);
     const muted = await follow([{ do: 'mute', on }], turned);
     expect(Object.values(muted.tracks[0].takes[0].edits)[0]).toMatchObject({ silent: 'muted', middleDb: -6 });

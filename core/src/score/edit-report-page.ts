@@ -73,9 +73,10 @@ export function editReportHtml(score: Score, report: EditReport): string {
         )
         .join('')}</table></section>`
     : '';
+  const named = (pitch: Midi) => escaped(noteName(Math.round(pitch), key));
   const phrase = (p: PhraseReport) =>
     `<section><h3>${escaped(p.track)}, phrase ${p.number}${p.words ? `: ${escaped(p.words)}` : ''}</h3>` +
-    `<p class="quiet">${clock(p.start)} to ${clock(p.end)}. ${p.changed} of ${counted(p.notes, 'note')} changed${
+    `<p class="quiet">${clock(p.start)} to ${clock(p.end)}. ${p.changed} of ${counted(p.notes + p.spoken, p.spoken ? 'syllable' : 'note')} changed${
       p.changed
         ? `: ${p.meanCents.toFixed(0)} cents on the mean, at most ${signed(p.mostCents)} cents, ${signed(p.mostMs)} ms, ${signed(p.mostDb, 1)} dB`
         : ''
@@ -93,8 +94,8 @@ export function editReportHtml(score: Score, report: EditReport): string {
       ? `<table><tr><th>Word</th><th>At</th><th>Sung</th><th>Now</th><th>Cents</th><th>ms</th><th>dB</th><th>Also</th></tr>${p.changes
           .map(
             c =>
-              `<tr><td>${escaped(c.word)}</td><td>${clock(c.start)}</td><td>${escaped(noteName(Math.round(c.sung), key))}</td><td>${
-                c.now === null ? 'silent' : escaped(noteName(Math.round(c.now), key))
+              `<tr><td>${escaped(c.word)}</td><td>${clock(c.start)}</td><td>${c.sung === null ? 'spoken' : named(c.sung)}</td><td>${
+                c.now === null ? (c.sung === null ? '' : 'silent') : named(c.now)
               }</td><td>${signed(c.cents)}</td><td>${signed(c.ms)}</td><td>${signed(c.db, 1)}</td><td>${escaped(c.also.join(', '))}</td></tr>`,
           )
           .join('')}</table>`
@@ -108,7 +109,7 @@ export function editReportHtml(score: Score, report: EditReport): string {
       .filter(Boolean)
       .map(t => escaped(String(t)))
       .join(', ')}</p>` +
-    `<p>${counted(changed, 'note')} changed in ${counted(report.phrases.filter(p => p.changed).length, 'phrase')}${
+    `<p>${counted(changed, report.phrases.some(p => p.spoken) ? 'syllable' : 'note')} changed in ${counted(report.phrases.filter(p => p.changed).length, 'phrase')}${
       remarks.length ? `; ${done} of ${counted(remarks.length, 'remark')} done` : ''
     }. As sung is dashed, as it is now is drawn out.</p>${files}${report.phrases.map(phrase).join('')}</body></html>\n`
   );

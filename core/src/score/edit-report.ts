@@ -7,14 +7,16 @@ import { type Cents, type Decibels, type HeardSeconds, type Midi, type Span } fr
 import { heardMap } from './place';
 import { pitchNow } from './pitch-now';
 import type { Score } from './score';
-import type { TrackNote, TrackView } from './track-view';
+import type { TrackNote, TrackSyllable, TrackView } from './track-view';
 
 /** What was done to a song, phrase by phrase, for whoever asked for it: as data and as a table. */
 
-/** What was done to a note. */
+/** What was done to a note, or to a spoken syllable: that has no pitch. */
 export interface NoteChange extends Span<HeardSeconds> {
   word: string;
-  sung: Midi;
+  /** Null: spoken. */
+  sung: Midi | null;
+  /** Null: spoken, or silent. */
   now: Midi | null;
   /** How far its pitch was moved, how much later it comes, how much louder it is. */
   cents: Cents;
@@ -31,7 +33,9 @@ export interface PhraseReport extends Span<HeardSeconds> {
   number: number;
   words: string;
   checked: boolean;
+  /** Notes, and spoken syllables, that are in it, and how many of them were changed. */
   notes: number;
+  spoken: number;
   changed: number;
   /** Of the notes that were changed: by how much on the mean and at most. */
   meanCents: Cents;
@@ -81,11 +85,13 @@ function phrasesOf(score: Score, track: Track): PhraseReport[] {
   const view = score.view(track.id);
   const bent = heardMap(score.song, track);
   return view.phrases.map((p, i) => {
-    const notes = view.notes.filter(n => (n.start + n.end) / 2 >= p.start && (n.start + n.end) / 2 < p.end);
-    const changes = notes.flatMap(n => {
+    const inside = view.syllables.filter(n => (n.start + n.end) / 2 >= p.start && (n.start + n.end) / 2 < p.end);
+    const spoken = inside.filter(n => n.spoken).length;
+    const changes = inside.flatMap(n => {
       const c = changeOf(view, n, bent ? n.start - bent.backward(n.start) : 0);
       return c ? [c] : [];
     });
+    const sungOnes = changes.filter(c => c.sung !== null);
     const most = (of: (c: NoteChange) => number) =>
       changes.reduce((m, c) => (Math.abs(of(c)) > Math.abs(m) ? of(c) : m), 0);
     return {
@@ -101,9 +107,10 @@ function phrasesOf(score: Score, track: Track): PhraseReport[] {
           .map(w => w.text)
           .join(' '),
       checked: p.checked,
-      notes: notes.length,
+      notes: inside.length - spoken,
+      spoken,
       changed: changes.length,
-      meanCents: changes.length ? round(changes.reduce((s, c) => s + Math.abs(c.cents), 0) / changes.length, 1) : 0,
+      meanCents: round(sungOnes.reduce((s, c) => s + Math.abs(c.cents), 0) / Math.max(1, sungOnes.length), 1),
       mostCents: most(c => c.cents),
       mostMs: most(c => c.ms),
       mostDb: most(c => c.db),
@@ -113,12 +120,15 @@ function phrasesOf(score: Score, track: Track): PhraseReport[] {
   });
 }
 
-function changeOf(view: TrackView, n: TrackNote, later: number): NoteChange | null {
+const isSung = (n: TrackSyllable): n is TrackNote => !n.spoken;
+
+function changeOf(view: TrackView, n: TrackSyllable, later: number): NoteChange | null {
   const edit = view.edits[n.key] as TrackView['edits'][string] | undefined;
-  const now = edit?.silent ? null : pitchNow(view, n);
-  const sung = pitchNow({ ...view, line: view.sungLine }, n) ?? n.sung;
+  const note = isSung(n) ? n : null;
+  const now = edit?.silent || !note ? null : pitchNow(view, note);
+  const sung = note && (pitchNow({ ...view, line: view.sungLine }, note) ?? note.sung);
   const gain = view.gainDb?.subarray(Math.round(n.start / HOP), Math.max(1, Math.round(n.end / HOP)));
-  const cents = now === null ? 0 : round(100 * (now - sung), 1);
+  const cents = now === null || sung === null ? 0 : round(100 * (now - sung), 1);
   const ms = round(1000 * later, 1);
   const db = gain?.length ? round(gain.reduce((s, v) => s + v, 0) / gain.length, 1) : 0;
   const also = edit ? inWords(edit) : [];
@@ -127,7 +137,7 @@ function changeOf(view: TrackView, n: TrackNote, later: number): NoteChange | nu
     start: round(n.start, 3),
     end: round(n.end, 3),
     word: wordOver(view.words, n)?.text ?? '',
-    sung: round(sung, 3),
+    sung: sung === null ? null : round(sung, 3),
     now: now === null ? null : round(now, 3),
     cents,
     ms,
@@ -166,7 +176,7 @@ export function editReportCsv({ phrases }: EditReport): string {
         csvText(p.words),
         csvText(c?.word ?? ''),
         (c?.start ?? p.start).toFixed(3),
-        c ? c.sung.toFixed(2) : '',
+        c?.sung?.toFixed(2) ?? '',
         c?.now?.toFixed(2) ?? '',
         c?.cents ?? '',
         c?.ms ?? '',

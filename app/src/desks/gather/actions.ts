@@ -1,7 +1,9 @@
-import { pickedFrom, type Take } from '@essim/core';
+import { phraseSpan, pickedFrom, type Take } from '@essim/core';
+import { toast } from 'sonner';
 import type { Action } from '../../shell/commands';
 import { audition, editTrackOf, editViewOf, useSession } from '../../open-song';
-import { pickPhrase } from './edits';
+import { cutsIn, reshaped } from './cells';
+import { pickPart, pickPhrase } from './edits';
 import { toggleRecording } from './RecordBar';
 import { tap } from './setup/tap';
 import { chooseCell, useGather } from './state';
@@ -35,8 +37,24 @@ function hearCell(): void {
 }
 
 function takeCell(): void {
-  const { phrase, takeId } = useGather.getState();
-  if (takeId) pickPhrase(phrase, takeId);
+  const { phrase, takeId, stretch } = useGather.getState();
+  if (!takeId) return;
+  if (stretch) pickPart(stretch.from, stretch.to, takeId);
+  else pickPhrase(phrase, takeId);
+  useGather.setState({ stretch: null });
+}
+
+/** Makes a stretch of the chosen cell, syllable by syllable. */
+function reshape(side: 'from' | 'to', by: 1 | -1): void {
+  const s = state();
+  const { phrase, takeId, stretch } = useGather.getState();
+  const { phrases } = editViewOf(s);
+  const take = editTrackOf(s)?.takes.find(t => t.id === takeId);
+  const view = takeId ? s.takes[takeId] : undefined;
+  if (!take || !view?.reading || !phrases[phrase])
+    return void toast('Choose a cell first: a phrase of a take.', { id: 'cell' });
+  const cuts = cutsIn(view, take.offsetSeconds, phrases[phrase], phraseSpan(phrases, phrase));
+  useGather.setState({ stretch: reshaped(cuts, stretch, side, by) });
 }
 
 /** Actions of the Gather desk. */
@@ -47,7 +65,41 @@ export const GATHER_ACTIONS: Action[] = [
   { id: 'cell-left', name: 'Cell of the phrase before', keys: ['ArrowLeft'], group: 'Gather', run: () => step(-1, 0) },
   { id: 'cell-down', name: 'Cell of the next take', keys: ['ArrowDown'], group: 'Gather', run: () => step(0, 1) },
   { id: 'cell-up', name: 'Cell of the take before', keys: ['ArrowUp'], group: 'Gather', run: () => step(0, -1) },
-  { id: 'cell-pick', name: 'Take the chosen cell into the comp', keys: ['Enter'], group: 'Gather', run: takeCell },
+  {
+    id: 'stretch-longer',
+    name: 'A syllable more of the cell',
+    keys: ['Shift+ArrowRight'],
+    group: 'Gather',
+    run: () => reshape('to', 1),
+  },
+  {
+    id: 'stretch-shorter',
+    name: 'A syllable less of the cell',
+    keys: ['Shift+ArrowLeft'],
+    group: 'Gather',
+    run: () => reshape('to', -1),
+  },
+  {
+    id: 'stretch-later',
+    name: 'The stretch of the cell begins a syllable later',
+    keys: ['Alt+ArrowRight'],
+    group: 'Gather',
+    run: () => reshape('from', 1),
+  },
+  {
+    id: 'stretch-earlier',
+    name: 'The stretch of the cell begins a syllable earlier',
+    keys: ['Alt+ArrowLeft'],
+    group: 'Gather',
+    run: () => reshape('from', -1),
+  },
+  {
+    id: 'cell-pick',
+    name: 'Take the chosen cell, or the stretch of it, into the comp',
+    keys: ['Enter'],
+    group: 'Gather',
+    run: takeCell,
+  },
   { id: 'cell-hear', name: 'Hear the chosen cell', keys: ['Y'], group: 'Gather', run: hearCell },
   {
     id: 'words',

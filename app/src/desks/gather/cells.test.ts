@@ -1,6 +1,6 @@
 import { semitones } from '@essim/core';
 import { sung, take, tempo, track } from '../../testing';
-import { columnsOf, scoreCells, timeOfX, xOfTime } from './cells';
+import { columnsOf, cutsIn, reshaped, scoreCells, timeOfX, xOfTime } from './cells';
 
 const phrases = [
   { start: 1, end: 3 },
@@ -31,6 +31,35 @@ describe('columns of phrases', () => {
       expect(timeOfX(columns, xOfTime(columns, t))).toBeCloseTo(t, 6);
     expect(xOfTime(columns, 0)).toBe(0);
     expect(xOfTime(columns, 99)).toBeCloseTo(700, 6);
+  });
+});
+
+describe('a stretch of a cell', () => {
+  // eight notes, one a second
+  const view = sung(60, [8]);
+  const phrase = { start: 10, end: 10 + view.notes.at(-1)!.end };
+  const cuts = cutsIn(view, 10, phrase, { from: 9.4, to: Infinity });
+
+  it('may be cut at its ends and between its syllables', () => {
+    expect(cuts).toHaveLength(view.notes.length + 1);
+    expect(cuts[0]).toBe(9.4);
+    cuts.slice(1, -1).forEach((c, i) => {
+      expect(c).toBeGreaterThanOrEqual(10 + view.notes[i].end - 1e-9);
+      expect(c).toBeLessThanOrEqual(10 + view.notes[i + 1].start + 1e-9);
+    });
+  });
+
+  it('begins with one syllable, grows and shrinks at either end, and is gone when nothing is left', () => {
+    let s = reshaped(cuts, null, 'to', 1);
+    expect(s).toEqual({ from: cuts[0], to: cuts[1] });
+    s = reshaped(cuts, s, 'to', 1);
+    s = reshaped(cuts, s, 'from', 1);
+    expect(s).toEqual({ from: cuts[1], to: cuts[2] });
+    expect(reshaped(cuts, s, 'to', -1)).toBeNull();
+    expect(reshaped(cuts, s, 'from', -1)).toEqual({ from: cuts[0], to: cuts[2] });
+    expect(reshaped(cuts, { from: cuts[0], to: cuts.at(-1)! }, 'to', 1)).toEqual({ from: cuts[0], to: cuts.at(-1) });
+    expect(reshaped(cuts, null, 'from', 1)).toEqual({ from: cuts[1], to: cuts.at(-1) });
+    expect(reshaped([], null, 'to', 1)).toBeNull();
   });
 });
 

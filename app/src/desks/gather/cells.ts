@@ -143,6 +143,45 @@ export function cellsOf(s: SessionState): PhraseCells[] {
 }
 const none: PhraseCells[] = [];
 
+/**
+ * Where a take may be cut within a phrase: its ends, and half-way between each two of its syllables. Song time.
+ * @param span the phrase with what belongs to it of the rests about it
+ */
+export function cutsIn(
+  view: TakeView,
+  offset: number,
+  phrase: { start: number; end: number },
+  span: { from: number; to: number },
+): number[] {
+  const notes = notesIn(view, offset, phrase);
+  const between = notes.slice(1).map((n, i) => (Math.max(n.start, notes[i].end) + Math.min(n.start, notes[i].end)) / 2);
+  return [Math.min(span.from, phrase.start), ...between, Math.max(phrase.end, Math.min(span.to, phrase.end + MARGIN))];
+}
+
+/**
+ * A stretch with one of its ends moved to the next place it may be cut at. One that is not there yet begins with the first syllable.
+ * @returns null where nothing of it is left
+ */
+export function reshaped(
+  cuts: readonly number[],
+  stretch: { from: number; to: number } | null,
+  side: 'from' | 'to',
+  by: 1 | -1,
+): { from: number; to: number } | null {
+  const nearest = (t: number) =>
+    cuts.reduce((best, c, i) => (Math.abs(c - t) < Math.abs(cuts[best] - t) ? i : best), 0);
+  const last = cuts.length - 1;
+  if (!stretch)
+    return last < 1
+      ? null
+      : side === 'to'
+        ? { from: cuts[0], to: cuts[1] }
+        : { from: cuts[1] ?? cuts[0], to: cuts[last] };
+  const at = { from: nearest(stretch.from), to: nearest(stretch.to) };
+  at[side] = Math.max(0, Math.min(last, at[side] + by));
+  return at.from < at.to ? { from: cuts[at.from], to: cuts[at.to] } : null;
+}
+
 /** A phrase's place among the lanes, px. */
 export interface Column {
   left: number;

@@ -1,11 +1,12 @@
 import { clipsOf, type Track } from '@essim/core';
 import { useRef } from 'react';
 import { trackColour } from '../../../field/palette';
-import { drop, giveUp, seek, useSession } from '../../../open-song';
+import { seek, useSession } from '../../../open-song';
 import type { TakeView, TrackView } from '@essim/core';
 import { timeOfX, xOfTime, type Column } from '../cells';
 import { dragJoin, nudgeJoin } from '../edits';
 import { chooseCell } from '../state';
+import { Grip } from './Grip';
 import { HEAR_BEFORE, LANE, laneStyle, NAMES, type Sight } from './layout';
 import { takeLabel } from './take-label';
 import { Wave } from './Wave';
@@ -21,11 +22,6 @@ interface CompLaneProps {
 export function CompLane({ track, view, columns, sight }: CompLaneProps) {
   const takes = useSession(s => s.takes);
   const body = useRef<HTMLDivElement>(null);
-  const grabbed = useRef<Track | null>(null);
-  const endDrag = (end: () => void) => {
-    if (grabbed.current) end();
-    grabbed.current = null;
-  };
   const clips = clipsOf(track);
   const colour = `var(--${trackColour(track)})`;
   return (
@@ -64,42 +60,23 @@ export function CompLane({ track, view, columns, sight }: CompLaneProps) {
           const index = k + 1;
           const x = xOfTime(columns, g.at);
           return (
-            <span
+            <Grip
               key={index}
-              role="slider"
-              tabIndex={0}
-              aria-label={`Join ${index}`}
-              aria-valuenow={Math.round(g.at * 1000) / 1000}
-              aria-valuetext={`${g.at.toFixed(2)} s`}
-              data-testid={`join-${index}`}
+              label={`Join ${index}`}
+              at={g.at}
+              testId={`join-${index}`}
               title="Drag the join; arrow keys move it by 10 ms"
               className="absolute inset-y-0 -ml-[5px] flex w-[10px] cursor-ew-resize justify-center"
               style={{ left: x }}
-              onPointerDown={e => {
-                e.currentTarget.setPointerCapture(e.pointerId);
-                // joins are moved from where they were when one was grabbed
-                grabbed.current = track;
-              }}
-              onPointerMove={e => {
-                if (!e.currentTarget.hasPointerCapture(e.pointerId)) return;
-                const to = timeOfX(columns, e.clientX - body.current!.getBoundingClientRect().left);
-                if (grabbed.current) dragJoin(grabbed.current, index, to);
-              }}
-              onPointerUp={() => endDrag(drop)}
-              onPointerCancel={() => endDrag(giveUp)}
-              onKeyDown={e => {
-                if (e.key === 'Escape' && grabbed.current) {
-                  e.stopPropagation();
-                  return endDrag(giveUp);
-                }
-                if (e.key !== 'ArrowLeft' && e.key !== 'ArrowRight') return;
-                e.stopPropagation();
-                e.preventDefault();
-                nudgeJoin(track, index, e.key === 'ArrowLeft' ? -0.01 : 0.01);
-              }}
+              // joins are moved from where they were when one was grabbed
+              taken={() => track}
+              move={(from, to) =>
+                dragJoin(from, index, timeOfX(columns, to - body.current!.getBoundingClientRect().left))
+              }
+              nudge={by => nudgeJoin(track, index, by)}
             >
               <span className="h-full w-[3px] rounded bg-ink" />
-            </span>
+            </Grip>
           );
         })}
       </div>

@@ -1,14 +1,16 @@
 import { movePhraseBorder, type Phrase } from '@essim/core';
-import { useRef, type PointerEvent } from 'react';
 import { phraseText } from '../../../field/scene';
-import { drop, giveUp, seek } from '../../../open-song';
+import { seek } from '../../../open-song';
 import { setPhrases } from '../../../commands/tracks';
 import type { TrackView } from '@essim/core';
 import type { Column } from '../cells';
 import { chooseCell, useGather } from '../state';
+import { Grip } from './Grip';
 import { HEAR_BEFORE, LANE, laneStyle, NAMES, type Sight } from './layout';
 
-/** Numbers and words of the phrases; their borders can be dragged. */
+const MOVE = 'Move a phrase border';
+
+/** Numbers and words of the phrases; their borders are dragged, or moved by key. */
 interface PhraseHeadsProps {
   phrases: Phrase[];
   columns: Column[];
@@ -18,29 +20,6 @@ interface PhraseHeadsProps {
 
 export function PhraseHeads({ phrases, columns, view, sight }: PhraseHeadsProps) {
   const chosen = useGather(s => s.phrase);
-  const drag = useRef<{
-    index: number;
-    side: 'start' | 'end';
-    x: number;
-    from: number;
-    before: readonly Phrase[];
-  } | null>(null);
-  const grab = (e: PointerEvent, index: number, side: 'start' | 'end') => {
-    e.currentTarget.setPointerCapture(e.pointerId);
-    e.stopPropagation();
-    drag.current = { index, side, x: e.clientX, from: phrases[index][side], before: phrases };
-  };
-  const move = (e: PointerEvent) => {
-    const d = drag.current;
-    if (!d) return;
-    const c = columns[d.index];
-    const to = d.from + ((e.clientX - d.x) / c.width) * (c.to - c.from);
-    setPhrases('Move a phrase border', () => movePhraseBorder(d.before, d.index, d.side, to), { held: true });
-  };
-  const end = (how: () => void) => {
-    if (drag.current) how();
-    drag.current = null;
-  };
   return (
     <div className={LANE} style={laneStyle}>
       <span className={NAMES} />
@@ -60,16 +39,24 @@ export function PhraseHeads({ phrases, columns, view, sight }: PhraseHeadsProps)
                 {i + 1} {p.name || phraseText(p, view.words)}
               </button>
               {(['start', 'end'] as const).map(side => (
-                <span
+                <Grip
                   key={side}
+                  label={`${side === 'start' ? 'Start' : 'End'} of phrase ${i + 1}`}
+                  at={p[side]}
+                  testId={`border-${i}-${side}`}
+                  title="Drag the border; arrow keys move it by 10 ms"
                   className={`absolute inset-y-0 w-[7px] cursor-ew-resize rounded hover:bg-teal ${side === 'start' ? '-left-0.5' : '-right-0.5'}`}
-                  role="separator"
-                  aria-label={`${side === 'start' ? 'Start' : 'End'} of phrase ${i + 1}`}
-                  data-testid={`border-${i}-${side}`}
-                  onPointerDown={e => grab(e, i, side)}
-                  onPointerMove={move}
-                  onPointerUp={() => end(drop)}
-                  onPointerCancel={() => end(giveUp)}
+                  taken={() => phrases}
+                  move={(before, to, from) => {
+                    const c = columns[i];
+                    const moved = before[i][side] + ((to - from) / c.width) * (c.to - c.from);
+                    setPhrases(MOVE, () => movePhraseBorder(before, i, side, moved), { held: true });
+                  }}
+                  nudge={by =>
+                    setPhrases(MOVE, list => movePhraseBorder(list as Phrase[], i, side, p[side] + by), {
+                      kind: `border ${p.id} ${side}`,
+                    })
+                  }
                 />
               ))}
             </div>

@@ -49,7 +49,8 @@ export const TakeLane = memo(function TakeLane({ track, take, phrases, columns, 
   const chosen = useGather();
   const body = useRef<HTMLDivElement>(null);
   const drag = useRef<{ x: number; now: number } | null>(null);
-  const [span, setSpan] = useState<{ from: number; to: number } | null>(null);
+  const [dragged, setSpan] = useState<{ from: number; to: number } | null>(null);
+  const span = dragged ?? (chosen.takeId === take.id ? chosen.stretch : null);
   const clips = clipsOf(track);
   /** How much of a phrase comes from this take. */
   const share = (p: Phrase) =>
@@ -125,7 +126,7 @@ export const TakeLane = memo(function TakeLane({ track, take, phrases, columns, 
           setSpan({ from: a, to: b });
         }}
         onPointerUp={() => {
-          if (span) pickPart(span.from, span.to, take.id);
+          if (dragged) pickPart(dragged.from, dragged.to, take.id);
           drag.current = null;
           setSpan(null);
         }}
@@ -150,7 +151,7 @@ export const TakeLane = memo(function TakeLane({ track, take, phrases, columns, 
                 aria-label={`${take.name}, phrase ${i + 1}${score ? `: in tune ${pct(score.tune.share)}, in time ${pct(score.time.share)}` : ': not sung'}${mine ? ', in the comp' : ''}`}
                 title={score ? explained(score, cells[i].by) : undefined}
                 onClick={() => {
-                  if (span || Math.abs((drag.current?.now ?? 0) - (drag.current?.x ?? 0)) >= DRAG_FROM) return;
+                  if (dragged || Math.abs((drag.current?.now ?? 0) - (drag.current?.x ?? 0)) >= DRAG_FROM) return;
                   chooseCell(i, take.id);
                   if (score && !mine) pickPhrase(i, take.id);
                 }}
@@ -188,6 +189,7 @@ export const TakeLane = memo(function TakeLane({ track, take, phrases, columns, 
         })}
         {span && (
           <span
+            data-testid="stretch"
             className="pointer-events-none absolute inset-y-0 rounded border-2 border-teal bg-teal/20"
             style={{
               left: xOfTime(columns, span.from),
