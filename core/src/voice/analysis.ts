@@ -169,8 +169,8 @@ export function voiceFromSnapshot(s: VoiceSnapshot): VoiceSource {
       g =>
         new PitchedSegment(g.firstFrame, g.lastFrame, g.start, g.end, () => ({
           epochs: g.epochs,
-          levels: new Float64Array(0),
           rises: [],
+          brinks: [],
         })),
     ),
     layersOf: (_, c) => layers[c],

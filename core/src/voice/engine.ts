@@ -172,6 +172,7 @@ function soundOf({ sounds, line }: Layout, run: Run, voicing: Voicing): RunSound
         const i = Math.max(0, firstFrom(laid.at, laid.count, u) - 1);
         return reachAt(segment.periods[laid.epoch[i]], curves.ratio(laid.source[i]));
       },
+      brinks: segment.brinks.map(b => ({ start: line.forward(b.start), end: line.forward(b.end) })),
       from: Math.ceil(laid.u0),
       to: Math.ceil(laid.v1),
     });

@@ -1,5 +1,6 @@
 import { mixDown } from '../read';
-import { findRises, levelsAt, type Rise } from './rises';
+import type { Span } from '../units';
+import { findBrinks, findRises, levelsAt, type Rise } from './rises';
 
 /**
  * Epochs: one mark a period of the voice, the frame everything pitch-synchronous hangs on.
@@ -34,6 +35,11 @@ export class PitchedSegment {
     return this.marks().rises;
   }
 
+  /** The quiet sides of its steps of level, samples. */
+  get brinks(): readonly Span[] {
+    return this.marks().brinks;
+  }
+
   private marks() {
     if (!this.found) {
       const marks = this.find();
@@ -47,6 +53,7 @@ export class PitchedSegment {
 interface Marks {
   epochs: Float64Array;
   rises: readonly Rise[];
+  brinks: readonly Span[];
 }
 
 const STEP_PRICE = 60;
@@ -108,9 +115,11 @@ function epochsBetween(
   const x = mixDown(channels.map(c => c.subarray(from, to)));
   const here = period.from(from);
   const marks = markEpochs(x, start - from, end - from, here);
-  if (!marks) return { epochs: new Float64Array(0), rises: [] };
+  if (!marks) return { epochs: new Float64Array(0), rises: [], brinks: [] };
   const epochs = spaceByMatch(x, evenOut(x, sampleRate, marks, here)).map(e => e + from);
-  return { epochs, rises: findRises(epochs, levelsAt(x, from, epochs, periodsOf(epochs)), sampleRate) };
+  const periods = periodsOf(epochs);
+  const levels = levelsAt(x, from, epochs, periods);
+  return { epochs, rises: findRises(epochs, levels, sampleRate), brinks: findBrinks(epochs, levels, periods) };
 }
 
 function sameBetween(a: ArrayLike<number>, b: ArrayLike<number>, from: number, to: number): boolean {

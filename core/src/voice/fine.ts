@@ -58,8 +58,8 @@ const DELAY_SIN = Math.sin(DELAY);
 const EXP_LOWEST = -40;
 const EXP_STEPS = 64;
 const EXP = Float64Array.from({ length: 56 * EXP_STEPS + 2 }, (_, i) => Math.exp(EXP_LOWEST + i / EXP_STEPS));
-const TURN = 8192;
-const COSINE = Float64Array.from({ length: TURN + TURN / 4 }, (_, i) => Math.cos((2 * Math.PI * i) / TURN));
+const TURN = 32768;
+const COSINE = Float32Array.from({ length: TURN + TURN / 4 }, (_, i) => Math.cos((2 * Math.PI * i) / TURN));
 const TURN_STEPS = TURN / (2 * Math.PI);
 
 /** Length of the transform that holds a pulse of a period of so many samples: a power of two. A quarter of it lies before its place. */

@@ -11,8 +11,15 @@ import type { TimeLine } from './timeline';
 /** Gain of the breath layer under moved pulses: the comb that separates it takes a little of it away. */
 const BREATH_GAIN = 1.28;
 const GRAIN_SECONDS = 0.006;
-const COSINE_SIZE = 8192;
-const COSINE = Float64Array.from({ length: COSINE_SIZE + 1 }, (_, i) => Math.cos((2 * Math.PI * i) / COSINE_SIZE));
+const COSINE_SIZE = 4096;
+const COSINE = Float64Array.from({ length: COSINE_SIZE / 2 + 2 }, (_, i) => Math.cos((2 * Math.PI * i) / COSINE_SIZE));
+/** Cosine of so many turns, 0 to half a turn. Between the table's places it goes straight, within 2e-7: none is a step. */
+function cosine(turns: number): number {
+  const t = turns * COSINE_SIZE;
+  const i = t | 0;
+  const c = COSINE[i];
+  return c + (COSINE[i + 1] - c) * (t - i);
+}
 /** Beyond this change of speed or formant two neighbouring grains of breath have nothing in common. */
 const APART = 0.02;
 
@@ -48,7 +55,7 @@ export function addGrain(
   const moved = readShifted(x, first + o, end - first + 1, p);
   for (let u = first; u <= end; u++) {
     const q = u - at;
-    const w = gain * (0.5 + 0.5 * COSINE[((COSINE_SIZE / 2) * (q < 0 ? -q / left : q / right) + 0.5) | 0]);
+    const w = gain * (0.5 + 0.5 * cosine(0.5 * (q < 0 ? -q / left : q / right)));
     out[u - from] += w * moved[u - first];
   }
 }
@@ -95,7 +102,7 @@ export function addBreath(
     const high = Math.min(b, centre + hop);
     for (let u = low; u < high; u++) {
       const d = u - centre;
-      const c = COSINE[((COSINE_SIZE / 4) * (d < 0 ? -d / hop : d / hop) + 0.5) | 0];
+      const c = cosine(0.25 * (d < 0 ? -d / hop : d / hop));
       const power = d < 0 ? powers[0] : powers[1];
       const w = BREATH_GAIN * (power === 1 ? c : power === 0 ? c * c : c ** (2 - power));
       out[u - from] += w * (ratio === 1 ? (x[read + d] ?? 0) : sincAt(x, read + d * ratio));

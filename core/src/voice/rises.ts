@@ -1,4 +1,4 @@
-import type { Decibels, Seconds } from '../units';
+import type { Decibels, Seconds, Span } from '../units';
 
 /**
  * Where a voice that was nearly closed opens at once: after the murmur of a b, d or g, an l, an n. A pulse that is half a period early or
@@ -52,6 +52,37 @@ export function findRises(epochs: ArrayLike<number>, level: ArrayLike<number>, s
     const count = k - quietFrom;
     if (count < FEWEST_QUIET || k - (out.at(-1)?.epoch ?? -APART) < APART) continue;
     out.push({ epoch: k, quietFrom, depth: top - sum / count });
+  }
+  return out;
+}
+
+/** Where the quiet side of a step of level lies: from so many periods beside the loud epoch to so many. */
+const BESIDE = [0.3, 1.6];
+const LEAST_STEP: Decibels = 7;
+
+/**
+ * The quiet sides of all steps of level, up or down, of one period to the next: what is louder there than it was sung is a loud pulse that
+ * comes early or late. Samples.
+ */
+export function findBrinks(epochs: ArrayLike<number>, level: ArrayLike<number>, periods: ArrayLike<number>): Span[] {
+  const out: Span[] = [];
+  for (let k = 0; k + 1 < epochs.length; k++) {
+    const step = level[k + 1] - level[k];
+    if (Math.abs(step) < LEAST_STEP) continue;
+    const loud = step > 0 ? k + 1 : k;
+    const [near, far] = BESIDE.map(b => epochs[loud] + (step > 0 ? -b : b) * periods[loud]);
+    out.push({ start: Math.min(near, far), end: Math.max(near, far) });
+  }
+  return joined(out);
+}
+
+/** Spans in order, those that meet made one. */
+function joined(spans: Span[]): Span[] {
+  const out: Span[] = [];
+  for (const s of spans.sort((a, b) => a.start - b.start)) {
+    const last = out.at(-1);
+    if (last && s.start <= last.end) last.end = Math.max(last.end, s.end);
+    else out.push({ ...s });
   }
   return out;
 }

@@ -1,6 +1,7 @@
 import { TriangleSums } from '../signal/triangle-sums';
 import type { VoiceSource } from './analysis';
 import { kept } from './kept';
+import type { Span } from '../units';
 import type { TimeLine } from './timeline';
 
 /**
@@ -22,6 +23,8 @@ export interface RunParts {
   pulses: AddSound;
   breath: AddSound;
   reach(u: number): Reach;
+  /** The quiet sides of steps of level, output samples, in order: nothing may be louder there than it was sung. */
+  brinks: readonly Span[];
   /** First output sample, and the one after the last. */
   from: number;
   to: number;
@@ -40,6 +43,10 @@ const SILENCE = 1e-10;
 const LOUDEST = 8;
 /** Where breath alone is as loud as the voice was, pulses are asked for this share of the power, and all of it is turned down. */
 const PULSES_LEFT = 0.4;
+
+/** On the quiet side of a step loudness is looked at over this share of the usual time, and may be over what was sung by so much (power). */
+const CLOSE = 0.5;
+const CLOSE_OVER = 1.6;
 
 /** Loudness is taken over at least so many samples either side. */
 const SHORTEST_REACH = 64;
@@ -162,23 +169,48 @@ export class RunSound {
       const start = Math.max(this.parts.from, places[0] - around);
       const end = Math.min(this.parts.to, places[PLACES - 1] + around);
       const sound = this.stretch(start, end, weighing - 1);
-      const mean = (p: Float32Array[], q: Float32Array[]) => {
+      const last = weighing === WEIGHINGS - 1;
+      const beside = places.map(u => last && this.besideStep(u));
+      const mean = (p: Float32Array[], q: Float32Array[], share = 1) => {
         this.sums.over(start, end);
         p.forEach((x, c) => this.sums.add(x, q[c]));
-        return places.map((u, j) => this.sums.mean(u, reaches[j].output));
+        return places.map((u, j) => this.sums.mean(u, share * reaches[j].output));
       };
       const wanted = before?.wanted ?? this.wanted(places, reaches);
       const breath = before?.breath ?? mean(sound.breath, sound.breath);
       const [pp, pb] = [mean(sound.pulses, sound.pulses), mean(sound.pulses, sound.breath)];
+      // the same from closer by, where that is needed
+      const close = beside.some(Boolean) && {
+        wanted: this.wanted(places, reaches, CLOSE),
+        pp: mean(sound.pulses, sound.pulses, CLOSE),
+        pb: mean(sound.pulses, sound.breath, CLOSE),
+        breath: mean(sound.breath, sound.breath, CLOSE),
+      };
       const pulses = new Float64Array(PLACES);
       const all = new Float64Array(PLACES);
       for (let j = 0; j < PLACES; j++) {
         const [gain, rest] = weigh(pp[j], breath[j], pb[j], wanted[j]);
         pulses[j] = gain * (before?.pulses[j] ?? 1);
         all[j] = rest;
+        if (!close || !beside[j]) continue;
+        const made = rest * rest * (gain * gain * close.pp[j] + 2 * gain * close.pb[j] + close.breath[j]);
+        all[j] *= Math.min(1, Math.sqrt((CLOSE_OVER * (close.wanted[j] + SILENCE)) / Math.max(made, SILENCE)));
       }
       return { pulses, all, reaches, wanted, breath };
     });
+  }
+
+  /** Whether an output sample lies on the quiet side of a step of level. */
+  private besideStep(u: number): boolean {
+    const { brinks } = this.parts;
+    let low = 0;
+    let high = brinks.length;
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if (brinks[middle].end < u) low = middle + 1;
+      else high = middle;
+    }
+    return low < brinks.length && brinks[low].start <= u;
   }
 
   private within(u: number): number {
@@ -210,7 +242,7 @@ export class RunSound {
   }
 
   /** Power of the recording about the places of a block, all channels; as the output, it is not looked at beyond the run. */
-  private wanted(places: readonly number[], reaches: readonly Reach[]): number[] {
+  private wanted(places: readonly number[], reaches: readonly Reach[], share = 1): number[] {
     const at = places.map(u => this.line.backward(u));
     const around = Math.ceil(Math.max(...reaches.map(r => r.source))) + 2;
     const from = Math.floor(Math.max(this.sourceFrom, at[0] - around));
@@ -222,7 +254,7 @@ export class RunSound {
       source.copy(c, from, x);
       sums.add(x, x);
     }
-    return at.map((t, j) => sums.mean(t, reaches[j].source));
+    return at.map((t, j) => sums.mean(t, share * reaches[j].source));
   }
 }
 
