@@ -26,13 +26,11 @@ export async function dropped(minutes: number, times: number): Promise<Record<st
         // whoever drops it takes a moment to say yes: that is not the page's time
         await visit.page.click('[data-testid=bring-in]');
         const said = seconds();
-        await visit.page.waitForSelector('[data-testid="take-Long lead"]', { timeout: 60000 });
-        await visit.desk('3');
-        await visit.page.waitForSelector('[data-testid=notes] tbody tr', { timeout: 60000 });
+        await visit.page.waitForSelector('[data-testid="cell-Long lead-1"]', { timeout: 60000 });
         const first = seconds();
         await visit.until(
           'all is read',
-          async () => !(await visit.text('main')).includes('Reading the rest of the voice'),
+          async () => !/reading \d/.test(await visit.text('main')),
           120000,
         );
         rows.push({

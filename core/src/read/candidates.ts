@@ -1,7 +1,7 @@
 import { Fourier, hann, powerOfTwoFrom } from '../signal/fft';
 import { CANDIDATES_PER_FRAME as MOST, HOP, type Candidates } from './reading';
 
-/** Frame of the periodicity measure, s: long enough for 60 Hz, short enough for a vibrato. */
+/** Frame of the periodicity measure, s: over one and a half of the longest periods, short enough for a vibrato. */
 const FRAME = 0.036;
 /** Frame of the harmonic measure, s, and the highest harmonic it looks at, Hz. */
 const COMB_FRAME = 0.0427;

@@ -9,9 +9,21 @@ const SWITCH = 0.14;
 const JUMP_PER_OCTAVE = 0.6;
 /** A reading is charged when its octave above is well supported too: half-rate pulses of a rough voice. */
 export const HALF_RATE = 0.2;
+/**
+ * So far above what is surely periodic, and so much less periodic itself, is no voice but a formant that rings between the pulses of a
+ * very low one; that it lies higher speaks for nothing.
+ */
+const RINGING_OCTAVES = 2.1;
+const RINGING_LESS = 0.2;
+const SURELY_PERIODIC = 0.85;
+const WITH_HARMONICS = 0.35;
 const FAR_SEMITONES = 15;
 const FAR_PER_SEMITONE = 0.03;
 const USUAL_LOG2_HZ = 7.8;
+/** Under it few sing, and much that is no voice repeats: before it is known who sings it costs something, and for whoever sings higher it is none. */
+const RARE_LOG2_HZ = Math.log2(60);
+const RARE = 0.1;
+const NOT_RARE_FROM = Math.log2(85);
 
 /** Level below which nothing counts as voice, relative to this take. */
 export function levelGate(levelDb: Float32Array): { gate: number; loud: number } {
@@ -68,15 +80,23 @@ function viterbi(
     const before = k ? c.count[k - 1] : 0;
     const b = k * MOST;
     const under = Math.max(0, (gate - levelDb[2 * k]) / 12);
-    let highest = 0;
-    for (let j = 0; j < m; j++) highest = Math.max(highest, c.periodicity[b + j]);
+    let top = b;
+    for (let j = b + 1; j < b + m; j++) if (c.periodicity[j] > c.periodicity[top]) top = j;
+    const highest = m ? c.periodicity[top] : 0;
+    const ringing = (i: number) =>
+      highest > SURELY_PERIODIC &&
+      c.harmonicity[top] > WITH_HARMONICS &&
+      c.periodicity[i] < highest - RINGING_LESS &&
+      pitch[i] > pitch[top] + RINGING_OCTAVES;
     for (let j = 0; j <= m; j++) {
       let local: number;
       if (j === m) local = Math.max(0, 1 - UNVOICED - under * 0.5);
       else {
         local =
           1 - (1 - COMB_SHARE) * c.periodicity[b + j] - COMB_SHARE * c.harmonicity[b + j] * highest + halfRate[b + j];
-        local += OCTAVE_COST * ((middle ?? USUAL_LOG2_HZ) - pitch[b + j]) + Math.min(1, under * 0.5);
+        const height = ringing(b + j) ? pitch[top] : pitch[b + j];
+        local += OCTAVE_COST * ((middle ?? USUAL_LOG2_HZ) - height) + Math.min(1, under * 0.5);
+        if (pitch[b + j] < RARE_LOG2_HZ && !(middle && middle < NOT_RARE_FROM)) local += middle ? 1 : RARE;
         if (middle) local += Math.max(0, Math.abs(pitch[b + j] - middle) * 12 - FAR_SEMITONES) * FAR_PER_SEMITONE;
       }
       let best = k ? Infinity : 0;

@@ -16,7 +16,7 @@ import { quietest, stepPowers } from './rests';
 import { bandPowers, type Bands } from './spectra';
 
 /** Search bounds in Hz for each range. */
-const BOUNDS: Record<Range, [number, number]> = { auto: [60, 1400], low: [55, 480], mid: [80, 800], high: [120, 1400] };
+const BOUNDS: Record<Range, [number, number]> = { auto: [44, 1400], low: [44, 480], mid: [80, 800], high: [120, 1400] };
 /** Loudness every take is read at, dB: what its loud tenth reaches. */
 export const READ_AT_DB = -22;
 /** This far under the gate nothing is looked at. */

@@ -1,5 +1,6 @@
 import { singPhrases, singVocal } from '@essim/demo';
 import { compareReading } from '../../../bench/src/compare-reading';
+import { seededRandom } from '../signal/random';
 import { hzToCents } from '../units';
 import { medianOf5, midline } from './midline';
 import { rankKeys, tuningOf } from './key';
@@ -131,5 +132,50 @@ describe('a breath stuck to a note', () => {
     expect(Math.abs(breath.start - stuck.start)).toBeLessThan(0.03);
     expect(Math.abs(breath.end - stuck.end)).toBeLessThan(0.03);
     expect(notes.find(n => n.end > stuck.end)!.start).toBeGreaterThan(stuck.end - 0.03);
+  });
+});
+
+/** Syllables of one throat, pulses through four formants, two steps of a major scale apart. @param hz of the first */
+function syllables(hz: number): { x: Float32Array; at: (t: number) => number } {
+  const rate = 48000;
+  const random = seededRandom(7);
+  const at = (t: number) => (t % 0.8 < 0.65 ? hz * 2 ** (((Math.floor(t / 0.8) % 3) * (hz > 1000 ? -2 : 2)) / 12) : 0);
+  const formants = [
+    [600, 80],
+    [1100, 110],
+    [2500, 160],
+    [3300, 250],
+  ].map(([f, width]) => {
+    const r = Math.exp((-Math.PI * width) / rate);
+    return { a: 2 * r * Math.cos((2 * Math.PI * f) / rate), b: -r * r, y1: 0, y2: 0 };
+  });
+  let phase = 0;
+  const x = Float32Array.from({ length: 5 * rate }, (_, i) => {
+    const f = at(i / rate);
+    const before = Math.floor(phase);
+    phase += f / rate;
+    const v = (Math.floor(phase) > before ? 1 / Math.sqrt(f) : 0) + 1e-4 * (random.uniform() - 0.5);
+    return formants.reduce((sum, g, k) => {
+      const y = v + g.a * g.y1 + g.b * g.y2;
+      [g.y2, g.y1] = [g.y1, y];
+      return sum + (k % 2 ? -y : y) / (k + 1);
+    }, 0);
+  });
+  const peak = x.reduce((m, v) => Math.max(m, Math.abs(v)), 0);
+  return { x: x.map(v => (0.5 * v) / peak), at };
+}
+
+describe('a voice of any height, on the automatic range', () => {
+  it.each([45, 50, 58, 70, 900, 1330])('of %i Hz is read at its own octave', hz => {
+    const { x, at } = syllables(hz);
+    const { f0, hop } = readTake(x, 48000);
+    let [all, right] = [0, 0];
+    f0.forEach((v, k) => {
+      const [before, here, after] = [-0.03, 0, 0.03].map(d => at(k * hop + d));
+      if (!here || before !== here || after !== here) return;
+      all++;
+      if (v > 0 && Math.abs(hzToCents(v) - hzToCents(here)) < 50) right++;
+    });
+    expect(right / all).toBeGreaterThan(0.98);
   });
 });
