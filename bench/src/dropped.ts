@@ -28,11 +28,7 @@ export async function dropped(minutes: number, times: number): Promise<Record<st
         const said = seconds();
         await visit.page.waitForSelector('[data-testid="cell-Long lead-1"]', { timeout: 60000 });
         const first = seconds();
-        await visit.until(
-          'all is read',
-          async () => !/reading \d/.test(await visit.text('main')),
-          120000,
-        );
+        await visit.until('all is read', async () => !/reading \d/.test(await visit.text('main')), 120000);
         rows.push({
           'to be brought in after, s': offered,
           'first phrases, s after that': first - said,

@@ -152,7 +152,7 @@ export function findCandidates(
 }
 
 /**
- * The octave above the most periodic candidate, though nothing peaks there: in a rough voice whose pulses alternate it is what is sung,
+ * The octave above the surest candidate, though nothing peaks there: in a rough voice whose pulses alternate it is what is sung,
  * and only its harmonics tell. @returns the count of candidates
  */
 function addOctave(
@@ -163,9 +163,10 @@ function addOctave(
   similarity: Float64Array,
   shortest: number,
 ): number {
+  // they are in order; the most periodic one may be a fraction of it
   let top = base;
-  for (let i = base; i < base + count; i++) if (c.periodicity[i] > c.periodicity[top]) top = i;
-  if (!count || c.periodicity[top] < SURE) return count;
+  while (top < base + count && c.periodicity[top] < SURE) top++;
+  if (top === base + count) return count;
   const hz = 2 * c.hz[top];
   const lag = Math.round(sampleRate / hz);
   if (lag < shortest) return count;

@@ -17,6 +17,9 @@ const RINGING_OCTAVES = 2.1;
 const RINGING_LESS = 0.2;
 const SURELY_PERIODIC = 0.85;
 const WITH_HARMONICS = 0.35;
+/** A rough voice, too, is surest at a fraction of its pitch, but then at others between as well. */
+const BETWEEN_OCTAVES = 0.6;
+const ROUGH = 0.5;
 const FAR_SEMITONES = 15;
 const FAR_PER_SEMITONE = 0.03;
 const USUAL_LOG2_HZ = 7.8;
@@ -83,11 +86,13 @@ function viterbi(
     let top = b;
     for (let j = b + 1; j < b + m; j++) if (c.periodicity[j] > c.periodicity[top]) top = j;
     const highest = m ? c.periodicity[top] : 0;
+    let veryLow = highest > SURELY_PERIODIC && c.harmonicity[top] > WITH_HARMONICS;
+    for (let j = b; veryLow && j < b + m; j++) {
+      const over = pitch[j] - pitch[top];
+      veryLow = !(over > BETWEEN_OCTAVES && over < RINGING_OCTAVES && c.periodicity[j] > ROUGH);
+    }
     const ringing = (i: number) =>
-      highest > SURELY_PERIODIC &&
-      c.harmonicity[top] > WITH_HARMONICS &&
-      c.periodicity[i] < highest - RINGING_LESS &&
-      pitch[i] > pitch[top] + RINGING_OCTAVES;
+      veryLow && c.periodicity[i] < highest - RINGING_LESS && pitch[i] > pitch[top] + RINGING_OCTAVES;
     for (let j = 0; j <= m; j++) {
       let local: number;
       if (j === m) local = Math.max(0, 1 - UNVOICED - under * 0.5);
