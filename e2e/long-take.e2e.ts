@@ -23,7 +23,7 @@ describe('a long take', () => {
   const restOfVoice = () => visit.text('main').then(t => t.includes('Reading the rest of the voice'));
 
   it('shows its first phrases to edit while the rest is read, and keeps what was done', async () => {
-    await visit.drop('[data-testid=files]', stems.wav('Long lead.wav', repeated(4)));
+    await visit.drop('[data-testid=files]', stems.wav('Long lead.wav', repeated(3)));
     await visit.bringIn();
     await visit.page.waitForSelector('[data-testid="take-Long lead"]', { timeout: 20000 });
     await visit.desk('3');
@@ -39,7 +39,7 @@ describe('a long take', () => {
     await visit.noticed('still being read');
     await visit.until('all is read', async () => !(await restOfVoice()), 90000);
     // the table of notes waits until what is seen is drawn
-    await visit.until('the rest is listed', async () => (await visit.notes()).length > 4 * early.length, 10000);
+    await visit.until('the rest is listed', async () => (await visit.notes()).length > 3 * early.length, 10000);
     const all = await visit.notes();
     expect(all[0].meant).toBe(early[0].meant);
     expect(Math.abs(all[0].start - early[0].start)).toBeLessThan(0.05);
