@@ -111,7 +111,7 @@ export async function alignTracks(followers: readonly Track[], label?: string): 
       const rule = follower.align ?? usualAlign;
       const stamp = alignmentStamp(lead, follower, rule.ties);
       const ties = rule.ties.map(t => ({ follower: t.follower, lead: t.lead }));
-      const [sungLead, sungFollower] = [await sungTrack(lead), await sungTrack(follower)];
+      const [sungLead, sungFollower] = await Promise.all([sungTrack(lead), sungTrack(follower)]);
       if (opened() !== open) return;
       const result = await withAligner(job =>
         job.align(

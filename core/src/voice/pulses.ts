@@ -105,7 +105,7 @@ export class Run {
     if (last - first < FEWEST_EPOCHS - 1) return null;
 
     const knots = new PhaseKnots(segment, curves, line, this.f0, sampleRate, first, last, lands);
-    const anchored = knots.meet(this.stops(first, last, lands));
+    const anchors = knots.meet(this.stops(first, last, lands));
 
     const at: number[] = [];
     const source: number[] = [];
@@ -139,7 +139,7 @@ export class Run {
       at: Float64Array.from(at),
       source: Float64Array.from(source),
       epoch: Int32Array.from(epoch),
-      anchors: anchored.map(phase => Math.round(phase)),
+      anchors,
       // a pulse made anew begins a quarter of its length before its place, a grain of the recording a period before
       ahead: Math.max(length / 4, widest) + 8,
       behind: Math.max((3 * length) / 4, widest) + 8,

@@ -14,7 +14,7 @@ export interface Rise {
   depth: Decibels;
 }
 
-/** What rises by so much from one epoch to the second after it opens at once. */
+/** What rises by so much from one epoch to the louder of the next two opens at once. */
 const LEAST_RISE: Decibels = 5;
 /** Epochs so far under what follows are quiet, for at most so long. */
 const QUIET: Decibels = 5;

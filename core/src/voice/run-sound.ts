@@ -85,7 +85,7 @@ interface Gains {
 
 export class RunSound {
   private readonly sounds = new Map<number, Sound>();
-  /** By block, after the first weighing and after the second. */
+  /** By block, after each weighing. */
   private readonly gains = Array.from({ length: WEIGHINGS }, () => new Map<number, Gains>());
   private readonly sums = new TriangleSums();
   private readonly spaces: Float32Array[][] = [];
@@ -169,32 +169,29 @@ export class RunSound {
       const start = Math.max(this.parts.from, places[0] - around);
       const end = Math.min(this.parts.to, places[PLACES - 1] + around);
       const sound = this.stretch(start, end, weighing - 1);
-      const last = weighing === WEIGHINGS - 1;
-      const beside = places.map(u => last && this.besideStep(u));
-      const mean = (p: Float32Array[], q: Float32Array[], share = 1) => {
+      const beside = weighing === WEIGHINGS - 1 ? places.map(u => this.besideStep(u)) : [];
+      const looksClose = beside.includes(true);
+      // summed once, however closely it is looked at
+      const means = (p: Float32Array[], q: Float32Array[]): number[][] => {
         this.sums.over(start, end);
         p.forEach((x, c) => this.sums.add(x, q[c]));
-        return places.map((u, j) => this.sums.mean(u, share * reaches[j].output));
+        const over = (share: number) => places.map((u, j) => this.sums.mean(u, share * reaches[j].output));
+        return looksClose ? [over(1), over(CLOSE)] : [over(1)];
       };
       const wanted = before?.wanted ?? this.wanted(places, reaches);
-      const breath = before?.breath ?? mean(sound.breath, sound.breath);
-      const [pp, pb] = [mean(sound.pulses, sound.pulses), mean(sound.pulses, sound.breath)];
-      // the same from closer by, where that is needed
-      const close = beside.some(Boolean) && {
-        wanted: this.wanted(places, reaches, CLOSE),
-        pp: mean(sound.pulses, sound.pulses, CLOSE),
-        pb: mean(sound.pulses, sound.breath, CLOSE),
-        breath: mean(sound.breath, sound.breath, CLOSE),
-      };
+      const closeWanted = looksClose ? this.wanted(places, reaches, CLOSE) : [];
+      const [pp, closePulses] = means(sound.pulses, sound.pulses);
+      const [pb, closeBoth] = means(sound.pulses, sound.breath);
+      const [breath, closeBreath] = before && !looksClose ? [before.breath, []] : means(sound.breath, sound.breath);
       const pulses = new Float64Array(PLACES);
       const all = new Float64Array(PLACES);
       for (let j = 0; j < PLACES; j++) {
         const [gain, rest] = weigh(pp[j], breath[j], pb[j], wanted[j]);
         pulses[j] = gain * (before?.pulses[j] ?? 1);
         all[j] = rest;
-        if (!close || !beside[j]) continue;
-        const made = rest * rest * (gain * gain * close.pp[j] + 2 * gain * close.pb[j] + close.breath[j]);
-        all[j] *= Math.min(1, Math.sqrt((CLOSE_OVER * (close.wanted[j] + SILENCE)) / Math.max(made, SILENCE)));
+        if (!beside[j]) continue;
+        const made = rest * rest * (gain * gain * closePulses[j] + 2 * gain * closeBoth[j] + closeBreath[j]);
+        all[j] *= Math.min(1, Math.sqrt((CLOSE_OVER * (closeWanted[j] + SILENCE)) / Math.max(made, SILENCE)));
       }
       return { pulses, all, reaches, wanted, breath };
     });
