@@ -20,7 +20,7 @@ import {
   type ScoreOptions,
   type Truth,
 } from '@essim/demo';
-import { seconds } from './yardstick';
+import { speedOf } from './yardstick';
 
 /** One kind of pair: how the follower differs from a tenor's lead. */
 interface Kind {
@@ -221,7 +221,7 @@ export function scoreAlignment(seed: number) {
 }
 
 /** Audio seconds a second: all anew, and once more after a tie. */
-export function scoreAlignmentSpeed(seed: number) {
+export function scoreAlignmentSpeed(seed: number): Record<string, string | number>[] {
   const { lead, follower } = singPair(KINDS['same singer'], seed);
   const long = Math.max(lead.samples.length, follower.samples.length) / SAMPLE_RATE;
   const [a, b] = [follower, lead].map(p => alignFeatures(p.samples, SAMPLE_RATE, long));
@@ -229,8 +229,8 @@ export function scoreAlignmentSpeed(seed: number) {
   aligner.align();
   const { moments } = matchingTruth({ lead, follower });
   const tie = moments[moments.length >> 1];
-  return {
-    cold: long / seconds(() => void alignPair(lead.samples, follower.samples, SAMPLE_RATE)),
-    'after a tie': long / seconds(() => void aligner.align({ ties: [tie] })),
-  };
+  return [
+    speedOf('alignment, cold', long, () => void alignPair(lead.samples, follower.samples, SAMPLE_RATE)),
+    speedOf('alignment, after a tie', long, () => void aligner.align({ ties: [tie] })),
+  ];
 }

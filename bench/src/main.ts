@@ -47,7 +47,7 @@ import { fuzz, readers } from './fuzz';
 import { torture } from './torture';
 import { scoreUnpick } from './unpick';
 import { scoreWobble } from './wobble';
-import { seconds, table, yardstick } from './yardstick';
+import { pacedSeconds, speedOf, table, yardstick } from './yardstick';
 
 const root = fileURLToPath(new URL('../..', import.meta.url));
 let listened: Promise<Heard[]> | null = null;
@@ -143,7 +143,7 @@ if (process.argv[2] === 'stack') {
     'Alignment',
     [300, 700].flatMap(seed => scoreAlignment(seed).map(row => ({ seed: `seed ${seed}`, ...row }))),
   );
-  table('Alignment, audio seconds per second', [{ ...speed, yardstick: yardstick() }]);
+  table('Alignment, audio seconds per second', speed);
   table('Parts of a lead, read again', scoreParts(singVocal('lead')));
   process.exit(0);
 }
@@ -236,20 +236,18 @@ async function tellSpeed(lead: Performance): Promise<Record<string, unknown>> {
   const length = lead.samples.length / rate;
   const bytes = new Uint8Array(readFileSync(join(demo, 'lead.wav')));
   const reading = readTake(lead.samples, rate);
-  const alignment = scoreAlignmentSpeed(300);
   const speed = [
-    { what: 'reading', speed: length / seconds(() => void readTake(lead.samples, rate)) },
-    { what: 'splitting notes', speed: length / seconds(() => void splitTake(reading), 2) },
+    speedOf('reading', length, () => void readTake(lead.samples, rate)),
+    speedOf('splitting notes', length, () => void splitTake(reading), 5),
     ...(await scoreVoiceSpeed()),
-    { what: 'alignment, cold', speed: alignment.cold },
-    { what: 'alignment, after a tie', speed: alignment['after a tie'] },
-    { what: 'decoding a WAV file', speed: length / seconds(() => void readWav(bytes)) },
+    ...scoreAlignmentSpeed(300),
+    speedOf('decoding a WAV file', length, () => void readWav(bytes)),
   ];
   table('Speed, audio seconds per second', speed);
   const ruler = yardstick();
-  const transform = seconds(() => {
+  const { best: transform } = pacedSeconds(() => {
     for (let i = 0; i < 10000; i++) Fourier.of(2048).forward();
-  }, 2);
+  }, 3);
   console.log(
     `\nYardstick (10,000 transforms of 2,048 by a plain library): ${ruler.toFixed(2)} s; by ours ${transform.toFixed(2)} s`,
   );
@@ -404,11 +402,11 @@ Object.assign(result, await tellSpeed(lead));
 const note = facts.find(n => n.end - n.start > 0.8)!;
 const oneNote = planTake(movements, { [note.key]: edits[note.key] });
 const out = new Float32Array(lead.samples.length);
-const edit = seconds(() => {
+const { best: edit } = pacedSeconds(() => {
   const l = layOut(leadVoice, oneNote.voice);
   for (const { laid } of l.runs) if (laid) renderSpan(leadVoice, l, 0, Math.floor(laid.u0), Math.ceil(laid.v1), out);
 }, 5);
-const plan = seconds(() => void planTake(movements, edits), 5);
+const { best: plan } = pacedSeconds(() => void planTake(movements, edits), 5);
 console.log(
   `\nOne note edited: plan ${(plan * 1000).toFixed(1)} ms, layout and rendering ${(edit * 1000).toFixed(1)} ms`,
 );

@@ -76,7 +76,7 @@ export function louderBy(power: ArrayLike<number>, frames: Iterable<number>, gai
   return before > 0 ? 10 * Math.log10(after / before) : 0;
 }
 
-function envelope(power: Float64Array, f0: Hertz, bin: Hertz, bands: ArrayLike<Hertz>, out: Float32Array): void {
+function envelope(power: Float32Array, f0: Hertz, bin: Hertz, bands: ArrayLike<Hertz>, out: Float32Array): void {
   const top = Math.min((power.length - 2) * bin, bands[bands.length - 1] * 1.3);
   const harmonics: number[] = [];
   for (let h = 1; h * f0 <= top; h++) {

@@ -1,4 +1,5 @@
-import { Fourier, hann, powerOfTwoFrom } from '../signal/fft';
+import { hann, powerOfTwoFrom } from '../signal/fft';
+import { FramePair } from '../signal/frame-pair';
 import { CANDIDATES_PER_FRAME as MOST, HOP, type Candidates } from './reading';
 
 /** Frame of the periodicity measure, s: over one and a half of the longest periods, short enough for a vibrato. */
@@ -39,43 +40,22 @@ export function findCandidates(
   const longest = Math.ceil(sampleRate / lowestHz) + 2;
   const shortest = Math.max(2, Math.floor(sampleRate / highestHz));
   const size = powerOfTwoFrom(n + longest);
-  const fourier = Fourier.of(size);
-  const { input, output } = fourier;
   const out: Candidates = {
     count: new Uint8Array(frames),
     hz: new Float32Array(frames * MOST),
     periodicity: new Float32Array(frames * MOST),
     harmonicity: new Float32Array(frames * MOST),
   };
-  const energy = new Float64Array(n + 1);
-  const similarity = new Float64Array(longest + 1);
   const combLength = Math.min(size, Math.round(COMB_FRAME * sampleRate) & ~1);
-  const window = hann(combLength);
-  const rootA = new Float64Array(size / 2 + 2);
-  const rootB = new Float64Array(size / 2 + 2);
+  const pair = new FramePair(size, [new Float64Array(n).fill(1), hann(combLength)]);
+  const [PLAIN, COMB] = [0, 1];
   const binsPerHz = size / sampleRate;
   const combTop = Math.min(COMB_TOP, sampleRate * 0.46);
   const combBins = Math.ceil(combTop * binsPerHz) + 2;
 
-  const plain = new Float64Array(n).fill(1);
-  /** Two frames about their centres, one as the real, one as the imaginary part. */
-  const transform = (centreA: number, centreB: number, shape: Float64Array) => {
-    const half = shape.length / 2;
-    fourier.loadPair(x, centreA - half, centreB - half, shape);
-    fourier.forward();
-  };
-
-  /** Peaks of the similarity over lags; part: 0 the real frame, 1 the imaginary one. */
-  const peaks = (k: number, part: 0 | 1, start: number) => {
-    let sum = 0;
-    const inside = start >= 0 && start + n <= x.length;
-    for (let i = 0; i < n; i++) {
-      const v = inside ? x[start + i] : (x[start + i] ?? 0);
-      sum += v * v;
-      energy[i + 1] = sum;
-    }
-    for (let lag = shortest - 1; lag <= longest; lag++)
-      similarity[lag] = (2 * output[2 * lag + part]) / size / (energy[n - lag] + energy[n] - energy[lag] + 1e-10 * n);
+  /** Peaks of the similarity over lags of one of the frames. */
+  const peaks = (k: number, part: 'first' | 'second') => {
+    const similarity = pair.similarity(part, n, shortest - 1, longest, 4 * size);
     const base = k * MOST;
     let m = 0;
     for (let lag = shortest; lag < longest; lag++) {
@@ -91,7 +71,7 @@ export function findCandidates(
     out.count[k] = addOctave(out, base, m, sampleRate, similarity, shortest);
   };
 
-  const comb = (k: number, root: Float64Array) => {
+  const comb = (k: number, root: Float32Array) => {
     const base = k * MOST;
     let best = 1e-9;
     for (let j = 0; j < out.count[k]; j++) {
@@ -118,35 +98,20 @@ export function findCandidates(
     if (silent(k) && (!second || silent(k + 1))) continue;
     const centreA = Math.round(2 * k * HOP * sampleRate);
     const centreB = Math.round(2 * (k + 1) * HOP * sampleRate);
-    transform(centreA, centreB, plain);
-    // power spectra of both frames, side by side, and back with one transform: both autocorrelations
-    for (let i = 0, j = 0; i <= size / 2; i++, j = size - i) {
-      const ar = 0.5 * (output[2 * i] + output[2 * j]);
-      const ai = 0.5 * (output[2 * i + 1] - output[2 * j + 1]);
-      const br = 0.5 * (output[2 * i + 1] + output[2 * j + 1]);
-      const bi = 0.5 * (output[2 * j] - output[2 * i]);
-      input[2 * i] = input[2 * j] = ar * ar + ai * ai;
-      input[2 * i + 1] = input[2 * j + 1] = br * br + bi * bi;
-    }
-    fourier.forward();
-    peaks(k, 0, centreA - n / 2);
-    if (second) peaks(k + 1, 1, centreB - n / 2);
+    pair.transform(x, centreA - n / 2, centreB - n / 2, PLAIN);
+    // the powers of both frames, side by side, and back with one transform: both autocorrelations
+    pair.powers();
+    pair.back();
+    peaks(k, 'first');
+    if (second) peaks(k + 1, 'second');
     if (out.count[k] < 2 && (!second || out.count[k + 1] < 2)) {
       for (let q = k * MOST; q < Math.min(frames, k + 2) * MOST; q++) out.harmonicity[q] = 1;
       continue;
     }
-    transform(centreA, centreB, window);
-    for (let i = 1; i <= combBins; i++) {
-      const j = size - i;
-      const ar = output[2 * i] + output[2 * j];
-      const ai = output[2 * i + 1] - output[2 * j + 1];
-      const br = output[2 * i + 1] + output[2 * j + 1];
-      const bi = output[2 * j] - output[2 * i];
-      rootA[i] = Math.sqrt(Math.sqrt(ar * ar + ai * ai));
-      rootB[i] = Math.sqrt(Math.sqrt(br * br + bi * bi));
-    }
-    comb(k, rootA);
-    if (second) comb(k + 1, rootB);
+    pair.transform(x, centreA - combLength / 2, centreB - combLength / 2, COMB);
+    pair.powers(combBins + 1, true);
+    comb(k, pair.first);
+    if (second) comb(k + 1, pair.second);
   }
   return out;
 }
@@ -160,7 +125,7 @@ function addOctave(
   base: number,
   count: number,
   sampleRate: number,
-  similarity: Float64Array,
+  similarity: Float32Array,
   shortest: number,
 ): number {
   // they are in order; the most periodic one may be a fraction of it
@@ -178,7 +143,7 @@ function addOctave(
   return Math.min(MOST, count + 1);
 }
 
-function between(a: Float64Array, at: number): number {
+function between(a: Float32Array, at: number): number {
   const i = at | 0;
   const u = at - i;
   return a[i] * (1 - u) + a[i + 1] * u;

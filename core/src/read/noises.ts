@@ -30,13 +30,14 @@ const VOICED_BURST = { riseDb: 13, dipDb: 11, length: 3 };
 /** Unpitched sounds: stretches between voiced frames clearly over the take's floor, told apart by length, attack and colour. */
 export function findNoises(f0: Float32Array, bands: Bands, loudDb: number): ReadNoise[] {
   const frames = f0.length;
+  const hiss = hissOf(bands, f0);
   const [low, middle, high] = [
     [590, 2000],
     [2000, 4300],
     [4300, 13000],
-  ].map(([from, to]) => bandSums(bands, f0, from, to));
+  ].map(([from, to]) => bandSums(bands, frames, hiss, from, to));
   const level = Float64Array.from({ length: frames }, (_, k) => 10 * Math.log10(low[k] + middle[k] + high[k] + 1e-12));
-  const raw = bandSums(bands, f0, 590, 13000, 0);
+  const raw = bandSums(bands, frames, hiss, 590, 13000, 0);
   const floor =
     10 *
     Math.log10(
@@ -104,24 +105,31 @@ function atBursts(level: Float64Array, start: number, end: number): [number, num
   return cuts.map((a, i) => [a, cuts[i + 1] ?? end]);
 }
 
+/** The take's own hiss in each band: what a share of its resting frames stay under. */
+function hissOf({ count, power }: Bands, f0: Float32Array): number[] {
+  const resting: number[] = [];
+  for (let k = 0; k < f0.length; k++) if (!f0[k]) resting.push(k);
+  const values = new Float64Array(resting.length);
+  return Array.from({ length: count }, (_, q) => {
+    for (let i = 0; i < values.length; i++) values[i] = power[resting[i] * count + q];
+    return quantile(values, HISS_SHARE);
+  });
+}
+
 /** Power of the bands from one frequency to another, each frame, over the take's own hiss in each of them. */
 function bandSums(
   { count, edgesHz, power }: Bands,
-  f0: Float32Array,
+  frames: number,
+  hiss: readonly number[],
   fromHz: number,
   toHz: number,
   times = HISS_TIMES,
 ): Float64Array {
-  const out = new Float64Array(f0.length);
-  const resting: number[] = [];
-  for (let k = 0; k < f0.length; k++) if (!f0[k]) resting.push(k);
+  const out = new Float64Array(frames);
   for (let q = 0; q < count; q++) {
     if (edgesHz[q] < fromHz || edgesHz[q] >= toHz) continue;
-    const hiss = quantile(
-      resting.map(k => power[k * count + q]),
-      HISS_SHARE,
-    );
-    for (let k = 0; k < f0.length; k++) out[k] += Math.max(power[k * count + q] - times * hiss, HISS_LEFT * hiss);
+    const [off, least] = [times * hiss[q], HISS_LEFT * hiss[q]];
+    for (let k = 0; k < frames; k++) out[k] += Math.max(power[k * count + q] - off, least);
   }
   return out;
 }

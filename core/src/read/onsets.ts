@@ -1,4 +1,5 @@
 import { hzToMidi, type Seconds } from '../units';
+import { throughBiquads, type Biquad } from '../signal/filter';
 import { HOP, type SungSpan } from './reading';
 
 /** The band whose rise tells a vowel from the voiced consonant before it. */
@@ -85,36 +86,17 @@ function pitchStep(n: SungSpan, f0: Float32Array): Seconds {
 function bandEnvelope(x: Float32Array, sampleRate: number, frames: number): Float64Array {
   const w = (2 * Math.PI * Math.sqrt(LOW_HZ * HIGH_HZ)) / sampleRate;
   const alpha = (Math.sin(w) * (HIGH_HZ - LOW_HZ)) / (2 * Math.sqrt(LOW_HZ * HIGH_HZ));
-  const a1 = (2 * Math.cos(w)) / (1 + alpha);
-  const a2 = -(1 - alpha) / (1 + alpha);
   const b = alpha / (1 + alpha);
-  const rms = new Float64Array(frames);
+  const section: Biquad = { b: [b, 0, -b], a: [(2 * Math.cos(w)) / (1 + alpha), -(1 - alpha) / (1 + alpha)] };
+  const band = throughBiquads(x, [section, section]);
   const hop = HOP * sampleRate;
-  let [u1, u2, p1, p2, q1, q2] = [0, 0, 0, 0, 0, 0];
-  let frame = 0;
-  let edge = hop / 2;
-  let sum = 0;
-  let count = 0;
-  for (let i = 0; i < x.length; i++) {
-    const v = x[i];
-    const p = b * (v - u2) + a1 * p1 + a2 * p2;
-    const q = b * (p - p2) + a1 * q1 + a2 * q2;
-    u2 = u1;
-    u1 = v;
-    p2 = p1;
-    p1 = p;
-    q2 = q1;
-    q1 = q;
-    if (i >= edge) {
-      if (frame < frames) rms[frame] = Math.sqrt(sum / Math.max(1, count));
-      frame++;
-      edge += hop;
-      sum = 0;
-      count = 0;
-    }
-    sum += q * q;
-    count++;
-  }
+  const rms = Float64Array.from({ length: frames }, (_, k) => {
+    const from = Math.max(0, Math.ceil((k - 0.5) * hop));
+    const to = Math.min(band.length, Math.ceil((k + 0.5) * hop));
+    let sum = 0;
+    for (let i = from; i < to; i++) sum += band[i] * band[i];
+    return Math.sqrt(sum / Math.max(1, to - from));
+  });
   const reach = 2 * SMOOTH;
   const weights = Float64Array.from({ length: 2 * reach + 1 }, (_, j) => Math.exp(-0.5 * ((j - reach) / SMOOTH) ** 2));
   const total = weights.reduce((s, v) => s + v, 0);

@@ -202,12 +202,14 @@ function scale(x: Float32Array, gain: number): void {
 /** Level over 10 ms around each frame, dB. */
 function frameLevels(x: Float32Array, sampleRate: Hertz, frames: number): Float32Array {
   const half = Math.round(HOP * sampleRate);
-  return Float32Array.from({ length: frames }, (_, k) => {
+  const out = new Float32Array(frames);
+  for (let k = 0; k < frames; k++) {
     const middle = Math.round(k * HOP * sampleRate);
     const a = Math.max(0, middle - half);
     const b = Math.min(x.length, middle + half);
     let sum = 0;
     for (let i = a; i < b; i++) sum += x[i] * x[i];
-    return Math.max(LEVEL_FLOOR_DB, 10 * Math.log10((b > a ? sum / (b - a) : 0) + 1e-12));
-  });
+    out[k] = Math.max(LEVEL_FLOOR_DB, 10 * Math.log10((b > a ? sum / (b - a) : 0) + 1e-12));
+  }
+  return out;
 }

@@ -193,14 +193,9 @@ function dropStrays(f0: Float32Array, kept: readonly Span[]): void {
 }
 
 function peakOf(x: Float32Array): number {
-  let high = 0;
-  let low = 0;
-  for (let i = 0; i < x.length; i++) {
-    const v = x[i];
-    if (v > high) high = v;
-    else if (v < low) low = v;
-  }
-  return high > -low ? high : -low;
+  let peak = 0;
+  for (let i = 0; i < x.length; i++) peak = Math.max(peak, Math.abs(x[i]));
+  return peak;
 }
 
 /** Low, middle or high by the middle of what was sung. */

@@ -1,5 +1,6 @@
 import { weighPitches } from './fine-pitch';
 import { CANDIDATES_PER_FRAME as MOST, HOP, runsOf, type Candidates } from './reading';
+import { Lags } from '../signal/lags';
 import { sourceOf } from './source';
 
 /** Window of the fine pitch, s: longer flattens vibrato, shorter hurts rough voices. */
@@ -41,22 +42,23 @@ export function refinePath(
 ): Float32Array {
   const frames = levelDb.length;
   const f0 = new Float32Array(frames);
+  const inWave = new Lags(x);
   for (let k = 0; k < frames; k++) {
     const rough = pathAt(c, path, k);
-    if (rough) f0[k] = wavePitch(x, sampleRate, Math.round(k * HOP * sampleRate), rough);
+    if (rough) f0[k] = wavePitch(inWave, sampleRate, Math.round(k * HOP * sampleRate), rough);
   }
-  fitEdges(x, sampleRate, f0, levelDb, gate);
+  fitEdges(inWave, sampleRate, f0, levelDb, gate);
   for (const [a, z] of runsOf(f0)) if (z - a < SHORTEST_RUN) f0.fill(0, a, z);
   const rough = f0.slice();
-  const source = sourceOf(x, sampleRate, rough);
+  const inSource = new Lags(sourceOf(x, sampleRate, rough));
   const fromSource = new Float64Array(frames);
   const fromWave = new Float64Array(frames);
   for (let k = 0; k < frames; k++) {
     if (!(rough[k] > 0)) continue;
     const centre = Math.round(k * HOP * sampleRate);
     const slope = slopeAt(rough, k);
-    fromSource[k] = finePitch(source, sampleRate, centre, rough[k], slope);
-    fromWave[k] = finePitch(x, sampleRate, centre, rough[k], slope);
+    fromSource[k] = finePitch(inSource, sampleRate, centre, rough[k], slope);
+    fromWave[k] = finePitch(inWave, sampleRate, centre, rough[k], slope);
   }
   weighPitches(f0, fromSource, fromWave, colour);
   calmEdges(f0);
@@ -85,7 +87,7 @@ function slopeAt(f0: Float32Array, k: number): number {
 }
 
 /** The pitch measured again over several periods; the shorter the window, the faster the glide. */
-function finePitch(x: Float32Array, sampleRate: number, centre: number, hz: number, slope: number): number {
+function finePitch(x: Lags, sampleRate: number, centre: number, hz: number, slope: number): number {
   const glide = Math.min(1, Math.max(0, (slope - GLIDE_FROM) / (GLIDE_TO - GLIDE_FROM)));
   const length = WINDOW + (GLIDE_WINDOW - WINDOW) * glide;
   const periods = Math.max(1, Math.min(4, Math.floor((length * hz) / PERIODS_PER_STEP)));
@@ -105,12 +107,12 @@ function pathAt(c: Candidates, path: Int8Array, k: number): number {
 }
 
 /** The pitch one period apart, of the wave as it is. */
-const wavePitch = (x: Float32Array, sampleRate: number, centre: number, rough: number): number =>
+const wavePitch = (x: Lags, sampleRate: number, centre: number, rough: number): number =>
   bestLag(x, sampleRate, centre, rough, Math.max(WINDOW, 2.2 / rough), 1, 6).hz;
 
 /** Climbs from the expected lag of some periods to the nearest top of the normalised square difference. */
 function bestLag(
-  x: Float32Array,
+  x: Lags,
   sampleRate: number,
   centre: number,
   hz: number,
@@ -120,61 +122,14 @@ function bestLag(
 ) {
   const expected = (sampleRate / hz) * periods;
   const length = Math.max(8, Math.round(window * sampleRate - expected));
-  let lag = Math.round(expected);
-  let y1 = squareDifference(x, centre, length, lag);
-  let y0 = squareDifference(x, centre, length, lag - 1);
-  let y2 = squareDifference(x, centre, length, lag + 1);
-  for (let left = steps; left > 0 && (y0 > y1 || y2 > y1); left--)
-    if (y0 > y2) {
-      lag--;
-      y2 = y1;
-      y1 = y0;
-      y0 = squareDifference(x, centre, length, lag - 1);
-    } else {
-      lag++;
-      y0 = y1;
-      y1 = y2;
-      y2 = squareDifference(x, centre, length, lag + 1);
-    }
+  const { lag, y0, y1, y2 } = x.climb(centre, length, Math.round(expected), steps);
   if (y0 > y1 || y2 > y1) return { hz, height: y1 };
   const curve = y0 - 2 * y1 + y2;
   return { hz: (sampleRate * periods) / (lag + (curve ? (0.5 * (y0 - y2)) / curve : 0)), height: y1 };
 }
 
-/** 2r / (e1 + e2) of two stretches of one length, a lag apart, lying symmetric about the centre. */
-function squareDifference(x: Float32Array, centre: number, length: number, lag: number): number {
-  const a = centre - ((length + lag) >> 1);
-  if (a < 0 || a + lag + length > x.length) return 0;
-  let r = 0;
-  let e = 1e-12;
-  for (let i = a, j = a + lag, z = a + length; i < z; i++, j++) {
-    const u = x[i];
-    const v = x[j];
-    r += u * v;
-    e += u * u + v * v;
-  }
-  return (2 * r) / e;
-}
-
-/** As above, but r / sqrt(e1 e2): a fade makes the two stretches unequal, which the square difference would punish. */
-function correlation(x: Float32Array, centre: number, length: number, lag: number): number {
-  const a = centre - ((length + lag) >> 1);
-  if (a < 0 || a + lag + length > x.length) return 0;
-  let r = 0;
-  let e = 1e-14;
-  let g = 1e-14;
-  for (let i = a, j = a + lag, z = a + length; i < z; i++, j++) {
-    const u = x[i];
-    const v = x[j];
-    r += u * v;
-    e += u * u;
-    g += v * v;
-  }
-  return r / Math.sqrt(e * g);
-}
-
 /** Trims runs to frames whose own two periods match, grows them while they go on matching, and adds the half period nobody can prove. */
-function fitEdges(x: Float32Array, sampleRate: number, f0: Float32Array, levelDb: Float32Array, gate: number): void {
+function fitEdges(x: Lags, sampleRate: number, f0: Float32Array, levelDb: Float32Array, gate: number): void {
   const frames = f0.length;
   /** Pitch of one frame by its own two periods; 0 when they do not match. */
   const ownPitch = (k: number, hz: number, least: number): number => {
@@ -184,20 +139,16 @@ function fitEdges(x: Float32Array, sampleRate: number, f0: Float32Array, levelDb
     const length = Math.max(16, Math.round(period));
     const low = Math.floor(period * 0.94);
     const high = Math.ceil(period * 1.06);
-    let best = -1;
-    let at = 0;
-    for (let lag = low; lag <= high; lag++) {
-      const v = correlation(x, centre, length, lag);
-      if (v > best) {
-        best = v;
-        at = lag;
-      }
-    }
-    if (best < least) return 0;
-    if (at > low && at < high) {
-      const y0 = correlation(x, centre, length, at - 1);
-      const y2 = correlation(x, centre, length, at + 1);
-      const curve = y0 - 2 * best + y2;
+    // one more to either side, for the top between them
+    const alike = x.correlations(centre, length, low - 1, high + 1);
+    const last = high - low + 1;
+    let top = 1;
+    for (let i = 2; i <= last; i++) if (alike[i] > alike[top]) top = i;
+    if (alike[top] < least) return 0;
+    let at = low - 1 + top;
+    if (top > 1 && top < last) {
+      const [y0, y1, y2] = [alike[top - 1], alike[top], alike[top + 1]];
+      const curve = y0 - 2 * y1 + y2;
       if (curve < 0) at += (0.5 * (y0 - y2)) / curve;
     }
     return sampleRate / at;

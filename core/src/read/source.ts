@@ -1,4 +1,6 @@
-import { predict } from '../signal/prediction';
+import { hann } from '../signal/fft';
+import { solve } from '../signal/prediction';
+import { BYTES, copy, placesFor } from '../signal/single';
 import { HOP } from './reading';
 
 /** Length of the frame a vowel is judged from, and how often it is judged anew, s. */
@@ -25,35 +27,54 @@ export function sourceOf(x: Float32Array, sampleRate: number, f0: Float32Array):
   const stepAt = (k: number) => Math.round(k * STEP * sampleRate);
   const size = Math.round(FRAME * sampleRate);
   const order = Math.max(6, Math.round(sampleRate / 1500));
-  const window = Float64Array.from({ length: size }, (_, i) => 0.5 - 0.5 * Math.cos((2 * Math.PI * (i + 0.5)) / size));
-  const flat = new Float64Array(x.length);
-  for (let i = 1; i < x.length; i++) flat[i] = x[i] - PRE_EMPHASIS * x[i - 1];
-  const frame = new Float64Array(size);
-  let before = new Float64Array(order + 1);
-  let after = new Float64Array(order + 1);
-  const filter = new Float64Array(order + 1);
+  const before = new Float64Array(order + 1);
+  const after = new Float64Array(order + 1);
+  const zeros = Math.ceil(order / 4) * 4;
+  const longest = Math.ceil(STEP * sampleRate) + 1;
+  const { run, piece, window, frame, alike, taps, left } = placesFor({
+    piece: Math.max(size, longest + order),
+    window: size,
+    frame: zeros + size,
+    alike: order + 1,
+    taps: order + 1,
+    left: longest,
+  });
+  window.values.set(hann(size));
+  const flat = emphasised(x);
+  const predict = (centre: number, a: Float64Array) => {
+    copy(flat, centre - (size >> 1), size, piece.values);
+    run.autocorrelation(piece.at, window.at, size, order, frame.at + zeros * BYTES, alike.at);
+    solve(alike.values, order, a, FLOOR);
+  };
   const source = new Float32Array(x.length);
   let known = -1;
   for (let k = 0; stepAt(k + 1) < x.length; k++) {
     const [centre, next] = [stepAt(k), stepAt(k + 1)];
     if (!voicedNear(f0, centre / sampleRate, next / sampleRate)) continue;
-    if (known !== centre) predict(cut(flat, centre, window, frame), order, after, FLOOR);
-    [before, after] = [after, before];
+    if (known === centre) before.set(after);
+    else predict(centre, before);
     known = next;
-    predict(cut(flat, known, window, frame), order, after, FLOOR);
+    predict(known, after);
     // one frame's filter turns into the next one's in a few small steps
+    copy(flat, centre - order, next - centre + order, piece.values);
     for (let p = 0; p < PARTS; p++) {
       const u = (p + 0.5) / PARTS;
-      for (let l = 0; l <= order; l++) filter[order - l] = before[l] + (after[l] - before[l]) * u;
-      const border = (q: number) => centre + Math.round(((next - centre) * q) / PARTS);
-      for (let j = Math.max(order, border(p)), z = border(p + 1); j < z; j++) {
-        let left = 0;
-        for (let l = 0, i = j - order; l <= order; l++, i++) left += filter[l] * flat[i];
-        source[j] = left;
-      }
+      for (let l = 0; l <= order; l++) taps.values[order - l] = before[l] + (after[l] - before[l]) * u;
+      const border = (q: number) => Math.round(((next - centre) * q) / PARTS);
+      const [from, to] = [border(p), border(p + 1)];
+      run.filtered(piece.at + from * BYTES, taps.at, order + 1, to - from, left.at + from * BYTES);
     }
+    source.set(left.values.subarray(0, next - centre), centre);
   }
+  // before the first whole order of samples nothing can be predicted
+  source.fill(0, 0, order);
   return smooth(source);
+}
+
+function emphasised(x: Float32Array): Float32Array {
+  const flat = new Float32Array(x.length);
+  for (let i = 1; i < x.length; i++) flat[i] = x[i] - PRE_EMPHASIS * x[i - 1];
+  return flat;
 }
 
 function voicedNear(f0: Float32Array, from: number, to: number): boolean {
@@ -61,16 +82,6 @@ function voicedNear(f0: Float32Array, from: number, to: number): boolean {
   const b = Math.min(f0.length - 1, Math.ceil((to + REACH) / HOP));
   for (let k = a; k <= b; k++) if (f0[k] > 0) return true;
   return false;
-}
-
-/** A windowed frame about a sample; outside the take it is still. */
-function cut(x: Float64Array, centre: number, window: Float64Array, frame: Float64Array): Float64Array {
-  const from = centre - (frame.length >> 1);
-  for (let i = 0; i < frame.length; i++) {
-    const j = from + i;
-    frame[i] = j >= 0 && j < x.length ? x[j] * window[i] : 0;
-  }
-  return frame;
 }
 
 /** Three samples, weighed 1 2 1: the source's own hiss would hide its pulses. */

@@ -149,12 +149,11 @@ function overTail(bands: Bands, frames: number, room: Room): Float32Array {
   const share = 10 ** (-room.drop / 10);
   const gain = (1 - keep) * Math.min(9, share / (1 - share));
   const over = new Float32Array(frames);
+  const band = new Float32Array(frames);
   const count = Math.min(BANDS, bands.count);
   for (let q = 0; q < count; q++) {
-    const power = evened(
-      over.map((_, k) => bands.power[k * bands.count + q]),
-      2,
-    );
+    for (let k = 0; k < frames; k++) band[k] = bands.power[k * bands.count + q];
+    const power = evened(band, 2);
     let tail = 0;
     for (let k = 0; k < frames; k++) {
       over[k] += (10 * Math.log10((power[k] + 1e-12) / (tail + 1e-12))) / count;

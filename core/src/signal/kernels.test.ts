@@ -58,25 +58,22 @@ describe('inner loops as machine code', () => {
     );
   });
 
-  it.each([true, false])(
-    'filter about each sample or every other one (halved: %s), longer sounds than a block too',
-    halved => {
-      const odd = Float64Array.of(0.31, -0.09, 0.04, -0.01);
-      for (const [n, from] of [
-        [37, 0],
-        [9000, 0],
-        [9000, halved ? 0 : 5],
-      ]) {
-        const x = noise(n, 7);
-        const y = new Float32Array(halved ? n >> 1 : n - 2 * from);
-        halfBandFilter(x, from, halved, 0.5, odd, y);
-        for (let i = 0; i < y.length; i++) {
-          const c = from + (halved ? 2 * i : i);
-          let sum = 0.5 * x[c];
-          for (let k = 0; k < odd.length; k++) sum += odd[k] * (within(x, c - 2 * k - 1) + within(x, c + 2 * k + 1));
-          expect(y[i]).toBe(Math.fround(sum));
-        }
+  it('filter about each sample, longer sounds than a block too', () => {
+    const odd = Float64Array.of(0.31, -0.09, 0.04, -0.01);
+    for (const [n, from] of [
+      [37, 0],
+      [9000, 0],
+      [9000, 5],
+    ]) {
+      const x = noise(n, 7);
+      const y = new Float32Array(n - 2 * from);
+      halfBandFilter(x, from, 0.5, odd, y);
+      for (let i = 0; i < y.length; i++) {
+        const c = from + i;
+        let sum = 0.5 * x[c];
+        for (let k = 0; k < odd.length; k++) sum += odd[k] * (within(x, c - 2 * k - 1) + within(x, c + 2 * k + 1));
+        expect(y[i]).toBe(Math.fround(sum));
       }
-    },
-  );
+    }
+  });
 });

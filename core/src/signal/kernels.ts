@@ -39,29 +39,25 @@ const MOST_TAPS = 32;
 /** Outputs of a filter that are made in one go. */
 const BLOCK = 4096;
 
-/** Two places for what goes in, one for what comes out, and the tables, in one memory. */
+/** A place for what goes in, one for what comes out, and the tables, in one memory. */
 class Room {
   private readonly functions: Functions;
   private readonly tapsAt = SINC8.length * DOUBLE;
   private readonly aAt = this.tapsAt + MOST_TAPS * DOUBLE;
-  private readonly bAt: number;
   private readonly outAt: number;
   readonly taps: Float64Array;
   readonly a: Float64Array;
-  readonly b: Float64Array;
   readonly out: Float64Array;
 
   /** @param size numbers each place holds, with what lies around them */
   constructor(readonly size: number) {
     const place = (size + 2 * AROUND) * DOUBLE;
-    this.bAt = this.aAt + place;
-    this.outAt = this.bAt + place;
+    this.outAt = this.aAt + place;
     const { functions, buffer } = runOn<Functions>(KERNELS_CODE, this.outAt + place);
     this.functions = functions;
     new Float64Array(buffer, 0, SINC8.length).set(SINC8);
     this.taps = new Float64Array(buffer, this.tapsAt, MOST_TAPS);
     this.a = new Float64Array(buffer, this.aAt, size + 2 * AROUND);
-    this.b = new Float64Array(buffer, this.bAt, size + 2 * AROUND);
     this.out = new Float64Array(buffer, this.outAt, size + 2 * AROUND);
   }
 
@@ -75,19 +71,10 @@ class Room {
     return this.out;
   }
 
-  /** Of what lies in b, or with its middle in a. @param left where in b the sample before the middle lies */
-  symmetric(middle: 'a' | 'b', at: number, left: number, right: number, step: number, count: number, n: number): void {
-    const [m, b] = [middle === 'a' ? this.aAt : this.bAt, this.bAt];
-    this.functions.symmetric(
-      m + at * DOUBLE,
-      b + left * DOUBLE,
-      b + right * DOUBLE,
-      step,
-      this.tapsAt,
-      count,
-      n,
-      this.outAt,
-    );
+  /** Of what lies in a. @param at where in it the first middle lies @param step between taps, the first of which lie one beside it */
+  symmetric(at: number, step: number, count: number, n: number): void {
+    const middle = this.aAt + at * DOUBLE;
+    this.functions.symmetric(middle, middle - DOUBLE, middle + DOUBLE, step, this.tapsAt, count, n, this.outAt);
   }
 }
 
@@ -98,12 +85,12 @@ function roomFor(size: number): Room {
   return room;
 }
 
-/** x[from], x[from + pace] ... into a place; zeros beyond the ends. */
-function load(x: Float32Array, from: number, n: number, place: Float64Array, pace = 1): void {
-  if (from >= 0 && from + pace * (n - 1) < x.length) for (let i = 0; i < n; i++) place[i] = x[from + pace * i];
+/** A stretch of x into a place; zeros beyond the ends. */
+function load(x: Float32Array, from: number, n: number, place: Float64Array): void {
+  if (from >= 0 && from + n <= x.length) for (let i = 0; i < n; i++) place[i] = x[from + i];
   else
     for (let i = 0; i < n; i++) {
-      const j = from + pace * i;
+      const j = from + i;
       place[i] = j >= 0 && j < x.length ? x[j] : 0;
     }
 }
@@ -136,36 +123,23 @@ export function readShifted(x: Float32Array, from: number, n: number, phase: num
   return place.shifted(n);
 }
 
-/**
- * A half-band low-pass: y[i] = middle x[c] + sum over k of odd[k] (x[c - 2k - 1] + x[c + 2k + 1]) about c = from + i, or from + 2i when
- * the rate is halved; zeros beyond the ends of x.
- */
+/** A half-band low-pass: y[i] = middle x[c] + sum over k of odd[k] (x[c - 2k - 1] + x[c + 2k + 1]) about c = from + i; zeros beyond the ends of x. */
 export function halfBandFilter(
   x: Float32Array,
   from: number,
-  halved: boolean,
   middle: number,
   odd: Float64Array,
   y: Float32Array,
 ): void {
   const place = roomFor(BLOCK + 4);
-  const { a, b, taps, out } = place;
-  const reach = odd.length;
-  const pace = halved ? 2 : 1;
+  const { a, taps, out } = place;
+  const reach = 2 * odd.length;
   for (let start = 0; start < y.length; start += BLOCK) {
     const n = Math.min(BLOCK, y.length - start);
-    const centre = from + start * pace;
     taps[0] = middle;
     taps.set(odd, 1);
-    if (halved) {
-      // odd samples beside even ones, so that both are read one after the other
-      load(x, centre, n, a, 2);
-      load(x, centre - 2 * reach + 1, n + 2 * reach, b, 2);
-      place.symmetric('a', 0, reach - 1, reach, 1, reach + 1, n);
-    } else {
-      load(x, centre - 2 * reach, n + 4 * reach, b);
-      place.symmetric('b', 2 * reach, 2 * reach - 1, 2 * reach + 1, 2, reach + 1, n);
-    }
+    load(x, from + start - reach, n + 2 * reach, a);
+    place.symmetric(reach, 2, odd.length + 1, n);
     for (let i = 0; i < n; i++) y[start + i] = out[i];
   }
 }

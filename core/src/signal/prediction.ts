@@ -1,11 +1,16 @@
 /** Linear prediction (Makhoul 1975). */
 
+/** Coefficients 1, a1 .. an of the filter that leaves least of a frame; see solve. */
+export function predict(frame: Float64Array, order: number, a: Float64Array, floor: number): void {
+  solve(autocorrelation(frame, order), order, a, floor);
+}
+
 /**
- * Coefficients 1, a1 .. an of the filter that leaves least of a frame, by Levinson's recursion.
+ * Levinson's recursion.
+ * @param r autocorrelation of a frame at lags 0 to order
  * @param a written; order + 1 of them @param floor by which the frame's own power is counted over: keeps it from chasing single harmonics
  */
-export function predict(frame: Float64Array, order: number, a: Float64Array, floor: number): void {
-  const r = autocorrelation(frame, order);
+export function solve(r: ArrayLike<number>, order: number, a: Float64Array, floor: number): void {
   let error = r[0] * floor + 1e-12;
   a.fill(0);
   a[0] = 1;

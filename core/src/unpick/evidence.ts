@@ -198,7 +198,7 @@ export function evidenceOf(x: Float32Array, sampleRate: Hertz, progress?: (share
     : null;
 }
 
-const between = (power: Float64Array, at: number): number => {
+const between = (power: Float32Array, at: number): number => {
   const i = Math.min(power.length - 2, Math.floor(at));
   return power[i] + (power[i + 1] - power[i]) * (at - i);
 };

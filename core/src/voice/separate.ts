@@ -63,7 +63,7 @@ export function separate(x: Float32Array, sampleRate: number, { from, to, segmen
   const less = new Float32Array(to - from + 2 * PAD);
   for (let i = 0; i < less.length; i++) less[i] = (x[from - PAD + i] ?? 0) - noise[i];
   const pulses = new Float32Array(to - from);
-  halfBandFilter(less, PAD, false, 0.5, halfBand, pulses);
+  halfBandFilter(less, PAD, 0.5, halfBand, pulses);
   segments.forEach((s, i) => {
     leaveBurst(pulses, s.start - from, s.periods[0], (segments[i - 1]?.end ?? 0) - from);
     leaveBurst(pulses, s.end - from, s.periods[s.periods.length - 1], (segments[i + 1]?.start ?? x.length) - from);

@@ -1,0 +1,56 @@
+import { copy, placesFor } from './single';
+
+/** Room for what is looked at of a sound at first, samples. */
+const USUAL = 2048;
+
+/** Compares stretches of a sound with each other, symmetric about a centre; in single precision. */
+export class Lags {
+  private places = Lags.roomFor(USUAL);
+  private room = USUAL;
+  private centre = 0;
+  private count = 0;
+
+  constructor(private readonly x: Float32Array) {}
+
+  private static roomFor(samples: number) {
+    return placesFor({ x: samples, tops: 4, found: samples });
+  }
+
+  /**
+   * Climbs from a lag to the nearest top of the normalised square difference 2 r / (e1 + e2) of two stretches; 0 where they reach beyond
+   * the sound.
+   * @param steps it climbs at most
+   * @returns the lag, and what lies before, at and after it
+   */
+  climb(
+    centre: number,
+    length: number,
+    lag: number,
+    steps: number,
+  ): { lag: number; y0: number; y1: number; y2: number } {
+    this.look(centre, length + lag + steps + 1);
+    const { x, tops, run } = this.places;
+    const top = run.climb(x.at, this.count, this.centre, length, lag, steps, tops.at);
+    const [y0, y1, y2] = tops.values;
+    return { lag: top, y0, y1, y2 };
+  }
+
+  /** Correlations r / sqrt(e1 e2) of two stretches at the lags from one to another: a number each, good until the next call. */
+  correlations(centre: number, length: number, from: number, to: number): Float32Array {
+    this.look(centre, length + to);
+    const { x, found, run } = this.places;
+    run.correlations(x.at, this.count, this.centre, length, from, to, found.at);
+    return found.values;
+  }
+
+  /** Has what lies about a centre in the places, as far as the sound goes. */
+  private look(centre: number, wide: number): void {
+    const half = (wide >> 1) + 2;
+    const from = Math.max(0, centre - half);
+    const to = Math.min(this.x.length, centre + half);
+    this.count = Math.max(0, to - from);
+    this.centre = centre - from;
+    if (this.count > this.room) this.places = Lags.roomFor((this.room = 2 * this.count));
+    copy(this.x, from, this.count, this.places.x.values);
+  }
+}

@@ -1,0 +1,72 @@
+import { SINGLE_CODE } from './single-code';
+import { runOn } from './wasm';
+
+/**
+ * Memory and functions in single precision (core/wasm/single.as.ts): what looks at a sound needs no more. Four numbers go through at a
+ * time, and the same bits come out on every machine.
+ */
+
+interface Functions {
+  pair(a: number, b: number, window: number, n: number, out: number): void;
+  first(x: number, y: number, m: number, w: number): void;
+  four(x: number, y: number, m: number, s: number, w: number): void;
+  two(x: number, y: number, s: number): void;
+  powers(z: number, n: number, count: number, roots: number, a: number, b: number): void;
+  mirrored(a: number, b: number, n: number, out: number): void;
+  similarity(
+    x: number,
+    n: number,
+    r: number,
+    size: number,
+    from: number,
+    to: number,
+    energy: number,
+    out: number,
+  ): void;
+  climb(x: number, count: number, centre: number, length: number, lag: number, steps: number, out: number): number;
+  correlations(x: number, count: number, centre: number, length: number, from: number, to: number, out: number): void;
+  autocorrelation(x: number, window: number, n: number, highest: number, frame: number, out: number): void;
+  filtered(x: number, taps: number, count: number, n: number, out: number): void;
+  apart(x: number, n: number, even: number, odd: number): void;
+  biquad(x: number, n: number, c: number, out: number): void;
+  symmetric(middle: number, left: number, right: number, taps: number, count: number, n: number, out: number): void;
+}
+
+export const BYTES = 4;
+/** Numbers beyond its end that a place may be read or written by, for they go in fours. */
+const SPARE = 8;
+
+/** Numbers in memory: where they lie, and a view of them. */
+export interface Place {
+  at: number;
+  values: Float32Array;
+}
+
+/** Places of given lengths in one memory, and the functions at work on it. */
+export function placesFor<Name extends string>(
+  lengths: Record<Name, number>,
+): Record<Name, Place> & { run: Functions } {
+  const names = Object.keys(lengths) as Name[];
+  const room = (name: Name) => Math.ceil((lengths[name] + SPARE) / 4) * 4 * BYTES;
+  const { functions, buffer } = runOn<Functions>(
+    SINGLE_CODE,
+    names.reduce((sum, name) => sum + room(name), 0),
+  );
+  let at = 0;
+  const places = {} as Record<Name, Place>;
+  for (const name of names) {
+    places[name] = { at, values: new Float32Array(buffer, at, room(name) / BYTES) };
+    at += room(name);
+  }
+  return { ...places, run: functions };
+}
+
+/** Copies a stretch of a sound; zeros beyond its ends. */
+export function copy(x: Float32Array, from: number, n: number, to: Float32Array, at = 0): void {
+  const a = Math.max(0, -from);
+  const z = Math.min(n, x.length - from);
+  if (z <= a) return void to.fill(0, at, at + n);
+  if (a > 0) to.fill(0, at, at + a);
+  to.set(x.subarray(from + a, from + z), at + a);
+  if (z < n) to.fill(0, at + z, at + n);
+}
