@@ -169,22 +169,26 @@ export function mirrored(a: usize, b: usize, n: i32, out: usize): void {
 
 /**
  * Normalised square differences of a frame at the lags from one to another: 2 r / (e1 + e2).
- * @param x the frame, n numbers @param r its autocorrelation, times size, every second number @param energy room for n + 1 doubles
- * @param out a number a lag, lag 0 at its beginning
+ * @param x the frame, n numbers @param r its autocorrelation, times size, every second number @param out a number a lag, lag 0 at its beginning
  */
-export function similarity(x: usize, n: i32, r: usize, size: f64, from: i32, to: i32, energy: usize, out: usize): void {
-  let sum: f64 = 0;
-  store<f64>(energy, 0);
-  for (let i = 0; i < n; i++) {
-    const v = <f64>load<f32>(x + ((<usize>i) << 2));
-    sum += v * v;
-    store<f64>(energy + ((<usize>i) << 3), sum, 8);
+export function similarity(x: usize, n: i32, r: usize, size: f64, from: i32, to: i32, out: usize): void {
+  let squares: v128 = f64x2.splat(0);
+  const end = x + ((<usize>n) << 2);
+  for (let i = x; i < end; i += 8) {
+    const v = f64x2.promote_low_f32x4(v128.load64_zero(i));
+    squares = f64x2.add(squares, f64x2.mul(v, v));
   }
-  const least = 1e-10 * <f64>n;
+  // of both stretches: what either loses with each lag is taken off
+  let both = 2 * (f64x2.extract_lane(squares, 0) + f64x2.extract_lane(squares, 1)) + 1e-10 * <f64>n;
   const scale = 2 / size;
-  for (let lag = from; lag <= to; lag++) {
-    const both = load<f64>(energy + ((<usize>(n - lag)) << 3)) + sum - load<f64>(energy + ((<usize>lag) << 3)) + least;
-    store<f32>(out + ((<usize>lag) << 2), <f32>((<f64>load<f32>(r + ((<usize>lag) << 3)) * scale) / both));
+  for (let lag = 0; lag <= to; lag++) {
+    if (lag > 0) {
+      const u = <f64>load<f32>(x + ((<usize>(n - lag)) << 2));
+      const v = <f64>load<f32>(x + ((<usize>(lag - 1)) << 2));
+      both -= u * u + v * v;
+    }
+    if (lag >= from)
+      store<f32>(out + ((<usize>lag) << 2), <f32>((<f64>load<f32>(r + ((<usize>lag) << 3)) * scale) / both));
   }
 }
 

@@ -160,26 +160,20 @@ export function colourChange(bands: Bands, frames: number): Float32Array {
   for (let k = 0; k < frames; k++)
     for (let q = 0; q < COLOUR_BANDS; q++)
       logBands[k * COLOUR_BANDS + q] = 10 * Math.log10(bands.power[k * bands.count + q] + 1e-9);
+  // of each band, the sum over four frames from each on
+  const sums = new Float32Array(logBands.length);
+  for (let z = 0, end = (frames - 3) * COLOUR_BANDS; z < end; z++)
+    sums[z] =
+      logBands[z] + logBands[z + COLOUR_BANDS] + logBands[z + 2 * COLOUR_BANDS] + logBands[z + 3 * COLOUR_BANDS];
   const out = new Float32Array(frames);
-  const before = new Float64Array(COLOUR_BANDS);
-  const after = new Float64Array(COLOUR_BANDS);
   for (let k = 4; k < frames - 4; k++) {
-    let sumBefore = 0;
-    let sumAfter = 0;
-    for (let b = 0; b < COLOUR_BANDS; b++) {
-      const z = k * COLOUR_BANDS + b;
-      before[b] = 0;
-      after[b] = 0;
-      for (let d = 1; d <= 4; d++) {
-        before[b] += logBands[z - d * COLOUR_BANDS];
-        after[b] += logBands[z + d * COLOUR_BANDS];
-      }
-      sumBefore += before[b];
-      sumAfter += after[b];
-    }
-    const level = (sumBefore - sumAfter) / COLOUR_BANDS;
+    const before = (k - 4) * COLOUR_BANDS;
+    const after = (k + 1) * COLOUR_BANDS;
+    let level = 0;
+    for (let b = 0; b < COLOUR_BANDS; b++) level += sums[before + b] - sums[after + b];
+    level /= COLOUR_BANDS;
     let d = 0;
-    for (let b = 0; b < COLOUR_BANDS; b++) d += Math.abs(before[b] - after[b] - level);
+    for (let b = 0; b < COLOUR_BANDS; b++) d += Math.abs(sums[before + b] - sums[after + b] - level);
     out[k] = d / (4 * COLOUR_BANDS);
   }
   return out;

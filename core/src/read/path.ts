@@ -91,38 +91,34 @@ function viterbi(
       const over = pitch[j] - pitch[top];
       veryLow = !(over > BETWEEN_OCTAVES && over < RINGING_OCTAVES && c.periodicity[j] > ROUGH);
     }
-    const ringing = (i: number) =>
-      veryLow && c.periodicity[i] < highest - RINGING_LESS && pitch[i] > pitch[top] + RINGING_OCTAVES;
-    for (let j = 0; j <= m; j++) {
-      let local: number;
-      if (j === m) local = Math.max(0, 1 - UNVOICED - under * 0.5);
-      else {
-        local =
-          1 - (1 - COMB_SHARE) * c.periodicity[b + j] - COMB_SHARE * c.harmonicity[b + j] * highest + halfRate[b + j];
-        const height = ringing(b + j) ? pitch[top] : pitch[b + j];
-        local += OCTAVE_COST * ((middle ?? USUAL_LOG2_HZ) - height) + Math.min(1, under * 0.5);
-        if (pitch[b + j] < RARE_LOG2_HZ && !(middle && middle < NOT_RARE_FROM)) local += middle ? 1 : RARE;
-        if (middle) local += Math.max(0, Math.abs(pitch[b + j] - middle) * 12 - FAR_SEMITONES) * FAR_PER_SEMITONE;
-      }
-      let best = k ? Infinity : 0;
-      let from = 0;
-      for (let i = 0; i <= before && k; i++) {
-        const voicedBefore = i < before;
-        const voiced = j < m;
-        const move =
-          voiced !== voicedBefore
-            ? SWITCH
-            : voiced
-              ? JUMP_PER_OCTAVE * Math.min(2, Math.abs(pitch[b + j] - pitch[b - MOST + i]))
-              : 0;
-        if (cost[i] + move < best) {
-          best = cost[i] + move;
+    const ringsFrom = veryLow ? pitch[top] + RINGING_OCTAVES : Infinity;
+    // the cheapest way from a voice into silence, or from silence on
+    let [ended, last] = [Infinity, 0];
+    for (let i = 0; i < before; i++) if (cost[i] < ended) [ended, last] = [cost[i], i];
+    ended += SWITCH;
+    for (let j = 0; j < m; j++) {
+      const height = pitch[b + j];
+      const rings = height > ringsFrom && c.periodicity[b + j] < highest - RINGING_LESS;
+      let local =
+        1 - (1 - COMB_SHARE) * c.periodicity[b + j] - COMB_SHARE * c.harmonicity[b + j] * highest + halfRate[b + j];
+      local += OCTAVE_COST * ((middle ?? USUAL_LOG2_HZ) - (rings ? pitch[top] : height)) + Math.min(1, under * 0.5);
+      if (height < RARE_LOG2_HZ && !(middle && middle < NOT_RARE_FROM)) local += middle ? 1 : RARE;
+      if (middle) local += Math.max(0, Math.abs(height - middle) * 12 - FAR_SEMITONES) * FAR_PER_SEMITONE;
+      let best = k ? cost[before] + SWITCH : 0;
+      let from = before;
+      for (let i = 0; i < before; i++) {
+        const way = cost[i] + JUMP_PER_OCTAVE * Math.min(2, Math.abs(height - pitch[b - MOST + i]));
+        if (way < best) {
+          best = way;
           from = i;
         }
       }
       next[j] = best + local;
       back[k * states + j] = from;
     }
+    const rest = k ? Math.min(ended, cost[before]) : 0;
+    next[m] = rest + Math.max(0, 1 - UNVOICED - under * 0.5);
+    back[k * states + m] = ended < cost[before] ? last : before;
     [cost, next] = [next, cost];
   }
   const path = new Int8Array(frames);

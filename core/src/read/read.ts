@@ -1,4 +1,4 @@
-import { hzToMidi, type Seconds, type Span } from '../units';
+import { dbToGain, hzToMidi, type Seconds, type Span } from '../units';
 import { findSyllables, sonorityOf } from './consonants';
 import { rankKeys, tuningOf } from './key';
 import { findNoises } from './noises';
@@ -10,7 +10,8 @@ import { HOP, READING_VERSION, Stopped, UnreadableTake, type Range, type Reading
 import { findSpoken } from './spoken';
 import { dropTails } from './tails';
 
-const SILENT_DB = -90;
+/** -90 dB. */
+const SILENT = dbToGain(-90);
 
 /**
  * Reads a take: pitch line with candidates, level, notes, unpitched sounds, key. docs/sound.md tells how.
@@ -111,8 +112,7 @@ const reporter = (onProgress: ReadOptions['onProgress']) => (share: number) => {
 
 function checkSound(channels: readonly Float32Array[]): void {
   if (!channels[0].length) throw new UnreadableTake('it has no sound in it');
-  const peak = Math.max(...channels.map(peakOf));
-  if (20 * Math.log10(peak + 1e-12) < SILENT_DB) throw new UnreadableTake('it is silent');
+  if (channels.every(c => c.every(v => Math.abs(v) < SILENT))) throw new UnreadableTake('it is silent');
 }
 
 function joined(parts: readonly Float32Array[]): Float32Array {
@@ -190,12 +190,6 @@ function dropStrays(f0: Float32Array, kept: readonly Span[]): void {
     const [start, end] = [first * HOP, k * HOP];
     if (end - start < STRAY && !kept.some(n => n.start < end + HOP && n.end > start - HOP)) f0.fill(0, first, k);
   }
-}
-
-function peakOf(x: Float32Array): number {
-  let peak = 0;
-  for (let i = 0; i < x.length; i++) peak = Math.max(peak, Math.abs(x[i]));
-  return peak;
 }
 
 /** Low, middle or high by the middle of what was sung. */

@@ -45,7 +45,6 @@ export class FramePair {
       spare: 2 * size,
       first: size / 2 + 1,
       second: size / 2 + 1,
-      energy: 2 * (size + 1),
       similarity: size,
       windows: lengths.reduce((sum, l) => sum + l, 0),
       twiddles: table.length,
@@ -96,9 +95,9 @@ export class FramePair {
    * a lag. The frames must have been under a window of ones. @param scale by how much the autocorrelation is too large
    */
   similarity(part: 'first' | 'second', n: number, from: number, to: number, scale: number): Float32Array {
-    const { a, b, output, energy, similarity, run } = this.places;
+    const { a, b, output, similarity, run } = this.places;
     const [frame, offset] = part === 'first' ? [a.at, 0] : [b.at, BYTES];
-    run.similarity(frame, n, output.at + offset, scale, from, to, energy.at, similarity.at);
+    run.similarity(frame, n, output.at + offset, scale, from, to, similarity.at);
     return similarity.values;
   }
 

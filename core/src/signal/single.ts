@@ -13,16 +13,7 @@ interface Functions {
   two(x: number, y: number, s: number): void;
   powers(z: number, n: number, count: number, roots: number, a: number, b: number): void;
   mirrored(a: number, b: number, n: number, out: number): void;
-  similarity(
-    x: number,
-    n: number,
-    r: number,
-    size: number,
-    from: number,
-    to: number,
-    energy: number,
-    out: number,
-  ): void;
+  similarity(x: number, n: number, r: number, size: number, from: number, to: number, out: number): void;
   climb(x: number, count: number, centre: number, length: number, lag: number, steps: number, out: number): number;
   correlations(x: number, count: number, centre: number, length: number, from: number, to: number, out: number): void;
   autocorrelation(x: number, window: number, n: number, highest: number, frame: number, out: number): void;
