@@ -1,6 +1,7 @@
 import {
   addTakes as takesAdded,
   addTrack,
+  chosenChannels,
   counted,
   Song,
   Take,
@@ -10,7 +11,9 @@ import {
   type Role,
 } from '@essim/core';
 import { create } from 'zustand';
+import { forgetAhead, nameAhead, readAhead, warmUp } from '../jobs/ahead';
 import { FileReaderJob, withFiles } from '../jobs/files-client';
+import type { SoundFacts } from '../sound-files/sound-file';
 import { guessChannels, guessFile, plainName, settleRoles, type FileGuess } from './guessing';
 import { newId } from '../keeping/ids';
 import { keepRecordings, type Held } from '../keeping/locks';
@@ -79,6 +82,7 @@ export async function beginImport(dropped: File[], target: ImportTarget): Promis
   const files = [...dropped].sort((a, b) => inOrder.compare(a.name, b.name));
   const mine = ++round;
   kept ??= keepRecordings();
+  forgetAhead();
   const guesses = settleRoles(files.map(f => guessFile(f.name)));
   const rows = files.map((file, i): ImportRow => ({
     id: newId(),
@@ -93,6 +97,9 @@ export async function beginImport(dropped: File[], target: ImportTarget): Promis
     ...(file.size > LARGEST_BYTES ? { status: 'failed' as const, problem: 'it is larger than 4 GB' } : {}),
   }));
   set({ target, rows, songName: songNameOf(files) });
+  // workers come while the first file's header is looked at
+  for (let i = 0; i < Math.min(AT_ONCE, rows.length); i++) spare.push(new FileReaderJob());
+  if (rows.some(isSung)) warmUp();
   const song = songOf(useSession.getState());
   const rate = target.kind !== 'song' && song ? song.sampleRate : await rateFor(rows);
   if (mine !== round) return;
@@ -106,8 +113,36 @@ export async function beginImport(dropped: File[], target: ImportTarget): Promis
     return;
   }
   await Promise.all(Array.from({ length: AT_ONCE }, () => work(mine)));
-  if (mine === round) settle();
+  dismiss();
+  if (mine !== round) return;
+  settle();
+  await readOn(mine);
 }
+
+/** Workers that have no file yet. */
+const spare: FileReaderJob[] = [];
+const dismiss = () => spare.splice(0).forEach(job => job.close());
+
+const isSung = (r: ImportRow) => r.role !== 'backing';
+
+/** Reads voices ahead, one after the other, for as long as the dialog is open. */
+async function readOn(mine: number): Promise<void> {
+  const read = new Set<string>();
+  for (;;) {
+    const row = get().rows.find(r => r.result && isSung(r) && !r.linkedTo && !read.has(r.id) && !ahead.has(r.id));
+    if (!row || mine !== round) return;
+    read.add(row.id);
+    const { sourceId } = row.result!;
+    const channels = await withFiles(async job => job.load('', sourceId, row.channels)).catch(() => null);
+    if (!channels || mine !== round) continue;
+    const all = readAhead(row.id, channels, get().rate);
+    nameAhead(row.id, sourceId, row.channels);
+    await all;
+  }
+}
+
+/** Rows whose sound is read from the moment it is there. */
+const ahead = new Set<string>();
 
 const extension = (name: string) => /\.([^.]+)$/.exec(name.toLowerCase())?.[1] ?? '';
 
@@ -145,26 +180,41 @@ async function work(mine: number): Promise<void> {
     const row = get().rows.find(r => r.status === 'waiting');
     if (!row || mine !== round) return;
     change(row.id, { status: 'reading' });
-    const job = new FileReaderJob();
+    const job = spare.pop() ?? new FileReaderJob();
     running.set(row.id, job);
     try {
-      const read = await job.read(row.file, get().rate, share => {
-        // a redraw a per cent, not one a report
-        const progress = Math.round(share * 100) / 100;
-        if (get().rows.find(r => r.id === row.id)?.progress !== progress) change(row.id, { progress });
-      });
+      const onRead = (channels: Float32Array[], sound: SoundFacts) => {
+        const choice = guessChannels(sound, row.role);
+        // channels that are to be mixed are mixed by whoever loads them
+        if (mine !== round || choice === 'mix') return;
+        ahead.add(row.id);
+        void readAhead(row.id, chosenChannels(channels, choice), get().rate);
+      };
+      const read = await job.read(
+        row.file,
+        get().rate,
+        share => {
+          // a redraw a per cent, not one a report
+          const progress = Math.round(share * 100) / 100;
+          if (get().rows.find(r => r.id === row.id)?.progress !== progress) change(row.id, { progress });
+        },
+        // one that comes alone is read at once; of several none is to slow the others down
+        get().rows.length === 1 && isSung(row) ? onRead : undefined,
+      );
       if (mine !== round) return;
       if (get().rows.find(r => r.id === row.id)?.status === 'stopped') continue;
       if ('error' in read) {
         change(row.id, { status: 'failed', problem: read.error });
         continue;
       }
+      const channels = guessChannels(read.sound, row.role);
+      nameAhead(row.id, read.sourceId, channels);
       const guess = row.guess.told ? row.guess : guessFile(row.file.name, read.sound);
       change(row.id, {
         status: 'ready',
         progress: 1,
         guess: { ...row.guess, role: guess.role },
-        channels: guessChannels(read.sound, row.role),
+        channels,
         result: {
           sourceId: read.sourceId,
           seconds: read.seconds,
@@ -186,6 +236,7 @@ async function work(mine: number): Promise<void> {
     } finally {
       job.close();
       running.delete(row.id);
+      if (!get().rows.find(r => r.id === row.id)?.result) forgetAhead(row.id);
     }
   }
 }
@@ -222,6 +273,9 @@ export function stopRow(id: string): void {
 /** Gives the whole import up. What was kept of it is swept away at the shelf. */
 export function cancelImport(): void {
   round++;
+  dismiss();
+  ahead.clear();
+  forgetAhead();
   running.forEach(job => job.stop());
   running.clear();
   set({ target: null, rows: [] });
@@ -258,6 +312,7 @@ export async function finishImport(): Promise<ImportOutcome> {
     }
   }
   round++;
+  ahead.clear();
   set({ target: null, rows: [] });
   void written().then(letGo);
   return outcome;

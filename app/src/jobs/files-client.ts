@@ -1,6 +1,6 @@
 import { Stopped } from '@essim/core';
 import * as Comlink from 'comlink';
-import type { ImportFailure } from '../sound-files/sound-file';
+import type { ImportFailure, SoundFacts } from '../sound-files/sound-file';
 import type { FilesJob, KeptAudio } from './files.worker';
 import { WorkerFailure, WorkerHost } from './host';
 
@@ -36,10 +36,16 @@ export async function withFiles<T>(work: (job: Comlink.Remote<FilesJob>) => Prom
 export class FileReaderJob {
   private readonly host = newHost();
 
-  async read(file: File, rate: number, onProgress: (share: number) => void): Promise<KeptAudio | ImportFailure> {
+  /** @param onRead gets the samples, in shared memory, before they are kept */
+  async read(
+    file: File,
+    rate: number,
+    onProgress: (share: number) => void,
+    onRead?: (channels: Float32Array[], sound: SoundFacts) => void,
+  ): Promise<KeptAudio | ImportFailure> {
     try {
       return await this.host.ask<KeptAudio | ImportFailure>(job =>
-        job.readAndKeep(file, file.name, rate, Comlink.proxy(onProgress)),
+        job.readAndKeep(file, file.name, rate, Comlink.proxy(onProgress), onRead ? Comlink.proxy(onRead) : null),
       );
     } catch (error) {
       if (error instanceof Stopped || error instanceof WorkerFailure) return { error: error.message };

@@ -5,7 +5,14 @@ import { recording } from '../keeping/recordings';
 import { cachedReading, cacheReading, keepFacts, keepSource, keptTake } from '../keeping/sources';
 import { rateOf } from '../sound-files/decode';
 import { shared } from '../shared-memory';
-import { failureOf, originOf, readSoundFile, type ImportedAudio, type ImportFailure } from '../sound-files/sound-file';
+import {
+  failureOf,
+  originOf,
+  readSoundFile,
+  type ImportedAudio,
+  type ImportFailure,
+  type SoundFacts,
+} from '../sound-files/sound-file';
 
 /** A file whose samples are in the database. */
 export interface KeptAudio extends Omit<ImportedAudio, 'channels'> {
@@ -32,16 +39,18 @@ const job = {
     }
   },
 
-  /** Reads a file and keeps its samples in the database. @throws when storage is full */
+  /** Reads a file and keeps its samples in the database. @param onRead gets them in shared memory before @throws when storage is full */
   async readAndKeep(
     file: Blob,
     name: string,
     rate: number,
     onProgress: (share: number) => void,
+    onRead: ((channels: Float32Array[], sound: SoundFacts) => void) | null,
   ): Promise<KeptAudio | ImportFailure> {
     const read = await readSoundFile(file, rate, onProgress);
     if ('error' in read) return read;
     const { channels, ...facts } = read;
+    onRead?.(channels.map(shared), read.sound);
     const sourceId = await keepSource(name, read.sampleRate, channels, originOf(read));
     return { ...facts, sourceId, channelCount: channels.length, seconds: channels[0].length / read.sampleRate };
   },

@@ -1,5 +1,6 @@
 import { isVocal, placedClips, unreadTake, type Take, type Track } from '@essim/core';
 import { toast } from 'sonner';
+import { soundAhead } from '../jobs/ahead';
 import { withFiles } from '../jobs/files-client';
 import { analyseInWorker } from '../jobs/setup-client';
 import { reachTo } from './framing';
@@ -150,7 +151,7 @@ async function loadSound(take: Take): Promise<void> {
   const open = opened()!;
   const song = songOf(get())!;
   try {
-    const sung = await withFiles(async job => job.load(song.id, take.sourceId, take.channels));
+    const sung = soundAhead(take) ?? (await withFiles(async job => job.load(song.id, take.sourceId, take.channels)));
     if (!stillOpen(open.id)) return;
     open.sounds.set(take.id, { sung, linked: take.channels === 'linked' });
     reachTo(take.offsetSeconds + sung[0].length / song.sampleRate);

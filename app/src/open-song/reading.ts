@@ -13,7 +13,9 @@ import {
 } from '@essim/core';
 import { toast } from 'sonner';
 import { withFiles } from '../jobs/files-client';
+import { takeAhead } from '../jobs/ahead';
 import { TakeClient } from '../jobs/take-client';
+import { TakeReader } from '../jobs/take-reader';
 import { replan } from './planning';
 import { soundTones, syncPlayer } from './sounding';
 import { clientOf, editViewOf, opened, songOf, trackOf, useSession } from './state';
@@ -26,8 +28,8 @@ const get = useSession.getState;
 
 const stillOpen = (id: string) => opened()?.id === id;
 /** The take that is read now, so that its reading can be stopped. */
-let readingNow: { takeId: string; client: TakeClient } | null = null;
-export const closeReader = (): void => readingNow?.client.close();
+let readingNow: { takeId: string; reader: TakeReader } | null = null;
+export const closeReader = (): void => readingNow?.reader.close();
 
 const factsOf = (reading: Reading): NoteFacts[] =>
   reading.notes.map(n => ({ key: noteKey(n), start: n.start, end: n.end, onset: n.onset, sung: n.pitch }));
@@ -126,11 +128,11 @@ const cachedReading = ({ sourceId, range, channels }: Take): Promise<Reading | u
   withFiles(async job => job.cachedReading({ sourceId, range, channels }));
 
 /** The take's reading, made in a worker and kept. */
-async function readingOf(take: Take, client: TakeClient): Promise<Reading> {
+async function readingOf(take: Take, reader: TakeReader): Promise<Reading> {
   if (get().takes[take.id]?.readUntil === undefined) setTake(take.id, { status: 'reading', progress: 0 });
-  readingNow = { takeId: take.id, client };
+  readingNow = { takeId: take.id, reader };
   try {
-    const reading = await client.read(take.range, share => {
+    const reading = await reader.read(share => {
       // a redraw a per cent, not one a report
       const progress = Math.round(share * 100) / 100;
       const now = get().takes[take.id];
@@ -200,15 +202,15 @@ export async function readHeard(take: Take): Promise<void> {
   const song = songOf(get())!;
   const client = new TakeClient();
   open.clients.set(take.id, client);
-  let reader: TakeClient | null = null;
+  let reader: TakeReader | null = null;
   try {
     const { sung } = open.sounds.get(take.id)!;
     await client.open(sung, song.sampleRate);
     syncPlayer();
-    let reading = get().takes[take.id]?.auto ?? (await cachedReading(take));
+    reader = takeAhead(take);
+    let reading = get().takes[take.id]?.auto ?? (reader ? undefined : await cachedReading(take));
     if (!reading) {
-      reader = new TakeClient(true);
-      await reader.open(sung, song.sampleRate);
+      reader ??= new TakeReader().open(sung, song.sampleRate, take.range);
       await showHead(take, client, reader);
       reading = await readingOf(take, reader);
     }
@@ -221,10 +223,9 @@ export async function readHeard(take: Take): Promise<void> {
 }
 
 /** Reads the first phrases of a long take ahead of the rest and shows them: they are edited while the rest is read. */
-async function showHead(take: Take, client: TakeClient, reader: TakeClient): Promise<void> {
+async function showHead(take: Take, client: TakeClient, reader: TakeReader): Promise<void> {
   const open = opened()!;
-  // the beginning may hold no sound that can be read; the rest will tell
-  const head = await reader.readHead(take.range).catch(() => null);
+  const head = await reader.head();
   if (!head?.reading.notes.length || !stillOpen(open.id)) return;
   await show(take, client, head.reading, { readUntil: head.until, progress: head.until / head.reading.duration });
 }
@@ -252,23 +253,27 @@ async function show(take: Take, client: TakeClient, reading: Reading, how: Parti
 export async function readUnheard(take: Take): Promise<void> {
   const open = opened()!;
   const song = songOf(get())!;
-  const client = new TakeClient(true);
+  let reader = takeAhead(take);
   try {
-    await client.open(await withFiles(async job => job.load(song.id, take.sourceId, take.channels)), song.sampleRate);
-    const reading = await readingOf(take, client);
+    reader ??= new TakeReader().open(
+      await withFiles(async job => job.load(song.id, take.sourceId, take.channels)),
+      song.sampleRate,
+      take.range,
+    );
+    const reading = await readingOf(take, reader);
     if (stillOpen(open.id)) showUnprepared(take, reading);
   } catch (error) {
-    notRead(take, client, error);
+    notRead(take, null, error);
   } finally {
-    client.close();
+    reader?.close();
   }
 }
 
-function notRead(take: Take, client: TakeClient, error: unknown): void {
+function notRead(take: Take, client: TakeClient | null, error: unknown): void {
   const open = opened();
   if (!open || !songOf(get())?.tracks.some(t => t.takes.some(k => k.id === take.id))) return;
-  if (open.clients.get(take.id) === client) open.clients.delete(take.id);
-  client.close();
+  if (client && open.clients.get(take.id) === client) open.clients.delete(take.id);
+  client?.close();
   const message = error instanceof Error ? error.message : String(error);
   const stopped = error instanceof Error && error.name === 'Stopped';
   const now = {
@@ -281,5 +286,5 @@ function notRead(take: Take, client: TakeClient, error: unknown): void {
 
 /** Stops a running reading; the take is then left alone until it is asked for. */
 export function stopReading(takeId: string): void {
-  if (readingNow?.takeId === takeId) readingNow.client.stopReading();
+  if (readingNow?.takeId === takeId) readingNow.reader.stop();
 }

@@ -1,0 +1,59 @@
+import type { Range, Reading } from '@essim/core';
+import { TakeClient } from './take-client';
+
+/** A take's first phrases as a reading of all of it, and until when they go, s. */
+export interface Head {
+  reading: Reading;
+  until: number;
+}
+
+/**
+ * Reads one take in a worker of its own, its first phrases ahead of the rest. What was found stays with it, so that it may be asked
+ * before anybody waits for the answer.
+ */
+export class TakeReader {
+  private readonly client = new TakeClient(true);
+  private of: { channels: Float32Array[]; range: Range } | null = null;
+  private opening: Promise<void> = Promise.resolve();
+  private first: Promise<Head | null> | null = null;
+  private all: Promise<Reading> | null = null;
+  private report: (share: number) => void = () => {};
+
+  /** What it reads; shared memory is not copied. */
+  open(channels: Float32Array[], sampleRate: number, range: Range): this {
+    this.of = { channels, range };
+    this.opening = this.client.open(channels, sampleRate);
+    this.opening.catch(() => {});
+    return this;
+  }
+
+  get channels(): Float32Array[] {
+    return this.of!.channels;
+  }
+
+  /** The first phrases; null where reading them ahead is not worth it, or where they hold no sound that can be read. */
+  head(): Promise<Head | null> {
+    return (this.first ??= this.opening.then(() => this.client.readHead(this.of!.range)).catch(() => null));
+  }
+
+  /** All of it, after its first phrases. @param onProgress of whoever asked last @throws the reading's errors; Stopped */
+  read(onProgress: (share: number) => void = () => {}): Promise<Reading> {
+    this.report = onProgress;
+    this.all ??= this.head()
+      .then(() => this.opening)
+      .then(() => this.client.read(this.of!.range, share => this.report(share)));
+    // one that is given up fails unheard
+    this.all.catch(() => {});
+    return this.all;
+  }
+
+  /** Has a running reading fail with Stopped. */
+  stop(): void {
+    this.client.stopReading();
+  }
+
+  /** Ends its worker; what it was not done with fails with Stopped. */
+  close(): void {
+    this.client.close();
+  }
+}
