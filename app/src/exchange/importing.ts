@@ -14,6 +14,7 @@ import { create } from 'zustand';
 import { forgetAhead, nameAhead, readAhead, warmUp } from '../jobs/ahead';
 import { FileReaderJob, withFiles } from '../jobs/files-client';
 import type { SoundFacts } from '../sound-files/sound-file';
+import { wavRate } from '../sound-files/wav-rate';
 import { guessChannels, guessFile, plainName, settleRoles, type FileGuess } from './guessing';
 import { newId } from '../keeping/ids';
 import { keepRecordings, type Held } from '../keeping/locks';
@@ -168,7 +169,8 @@ function songNameOf(files: File[]): string {
 async function rateFor(rows: ImportRow[]): Promise<number> {
   const order = [...rows].sort((a, b) => Number(b.role === 'lead') - Number(a.role === 'lead'));
   for (const row of order) {
-    const rate = await withFiles(async job => job.rate(row.file));
+    // most are told without a worker
+    const rate = (await wavRate(row.file).catch(() => null)) ?? (await withFiles(async job => job.rate(row.file)));
     if (typeof rate === 'number' && rate >= 8000 && rate <= 192000) return Math.max(44100, Math.min(96000, rate));
   }
   return 48000;

@@ -1,5 +1,6 @@
 import type { Range, Take } from '@essim/core';
 import { withFiles } from './files-client';
+import { warmUpShared } from './take-client';
 import { TakeReader } from './take-reader';
 
 /**
@@ -24,14 +25,17 @@ const readers = new Map<string, Ahead>();
 let ready: TakeReader | null = null;
 
 const RANGE: Range = 'auto';
+/** On one thread: the others are the page's, where somebody is busy. */
+const newReader = () => new TakeReader(false);
 
 export function warmUp(): void {
-  ready ??= new TakeReader();
+  ready ??= newReader();
 }
 
 /** Begins to read a recording. @param channels those chosen, in shared memory @returns when all of it is read, or it was given up */
 export async function readAhead(name: string, channels: Float32Array[], sampleRate: number): Promise<void> {
-  const reader = (ready ?? new TakeReader()).open(channels, sampleRate, RANGE);
+  warmUpShared();
+  const reader = (ready ?? newReader()).open(channels, sampleRate, RANGE);
   ready = null;
   const ahead: Ahead = { reader, from: null, done: false };
   readers.get(name)?.reader.close();

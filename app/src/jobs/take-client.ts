@@ -31,8 +31,15 @@ function newHost(does: string): Host {
 function sharedHost(): Host {
   // one that broke is of no use to anybody
   for (const h of shared.filter(s => s.host.failure)) shared.splice(shared.indexOf(h), 1);
+  const idle = shared.find(h => !h.takes);
+  if (idle) return idle;
   if (shared.length < MOST_SHARED) shared.push(newHost('rendering the voice'));
   return shared.reduce((least, h) => (h.takes < least.takes ? h : least));
+}
+
+/** Has a worker to share come before a take needs one. */
+export function warmUpShared(): void {
+  if (!shared.length) shared.push(newHost('rendering the voice'));
 }
 
 interface Wanted {
@@ -88,10 +95,13 @@ export class TakeClient {
     void this.ask(job => job.attend(status, heard)).catch(() => {});
   }
 
-  /** Reads the take with progress. @throws the reading's errors */
-  read(range: Range, onProgress: (share: number) => void): Promise<Reading> {
+  /** Reads the take with progress. @param together on as many threads as there are @throws the reading's errors */
+  read(range: Range, onProgress: (share: number) => void, together = true): Promise<Reading> {
     Atomics.store(this.stopFlag, 0, 0);
-    return this.ask(job => job.readTogether(range, this.stopFlag, Comlink.proxy(onProgress)));
+    const report = Comlink.proxy(onProgress);
+    return this.ask(job =>
+      together ? job.readTogether(range, this.stopFlag, report) : job.read(range, this.stopFlag, report),
+    );
   }
 
   /** The first phrases of a long take, ahead of the rest, and until when they go; null when it is not worth it. */

@@ -13,6 +13,10 @@ export interface Head {
  */
 export class TakeReader {
   private readonly client = new TakeClient(true);
+
+  /** @param together whether it may use every thread there is, once it reads all of it */
+  constructor(private readonly together = true) {}
+
   private of: { channels: Float32Array[]; range: Range } | null = null;
   private opening: Promise<void> = Promise.resolve();
   private first: Promise<Head | null> | null = null;
@@ -41,7 +45,7 @@ export class TakeReader {
     this.report = onProgress;
     this.all ??= this.head()
       .then(() => this.opening)
-      .then(() => this.client.read(this.of!.range, share => this.report(share)));
+      .then(() => this.client.read(this.of!.range, share => this.report(share), this.together));
     // one that is given up fails unheard
     this.all.catch(() => {});
     return this.all;

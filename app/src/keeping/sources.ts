@@ -4,10 +4,18 @@ import { db, factsOf, type KeptFacts, type SourceFacts, type SourceRow } from '.
 
 /** SHA-256 over all channels' samples, as hex: the name of a source. */
 export async function sourceName(channels: Float32Array[]): Promise<string> {
-  const bytes = new Uint8Array(channels.length * channels[0].byteLength);
-  channels.forEach((c, i) => bytes.set(new Uint8Array(c.buffer, c.byteOffset, c.byteLength), i * c.byteLength));
-  const digest = await crypto.subtle.digest('SHA-256', bytes);
+  const digest = await crypto.subtle.digest('SHA-256', oneAfterTheOther(channels));
   return Array.from(new Uint8Array(digest), b => b.toString(16).padStart(2, '0')).join('');
+}
+
+/** The bytes of all channels; of one alone as they lie. */
+function oneAfterTheOther(channels: Float32Array[]): Uint8Array<ArrayBuffer> {
+  const bytesOf = ({ buffer, byteOffset, byteLength }: Float32Array) => new Uint8Array(buffer, byteOffset, byteLength);
+  const [first] = channels;
+  if (channels.length === 1 && first.buffer instanceof ArrayBuffer) return bytesOf(first) as Uint8Array<ArrayBuffer>;
+  const bytes = new Uint8Array(channels.length * first.byteLength);
+  channels.forEach((c, i) => bytes.set(bytesOf(c), i * first.byteLength));
+  return bytes;
 }
 
 /** Keeps a recording; the same samples are kept once. Returns its name. */

@@ -205,15 +205,20 @@ export async function readHeard(take: Take): Promise<void> {
   let reader: TakeReader | null = null;
   try {
     const { sung } = open.sounds.get(take.id)!;
-    await client.open(sung, song.sampleRate);
-    syncPlayer();
+    const ready = client.open(sung, song.sampleRate);
+    ready.catch(() => {});
     reader = takeAhead(take);
     let reading = get().takes[take.id]?.auto ?? (reader ? undefined : await cachedReading(take));
     if (!reading) {
       reader ??= new TakeReader().open(sung, song.sampleRate, take.range);
-      await showHead(take, client, reader);
+      const head = await seeHead(take, reader);
+      await ready;
+      syncPlayer();
+      if (head && stillOpen(open.id)) await show(take, client, head.reading, head.how);
       reading = await readingOf(take, reader);
     }
+    await ready;
+    syncPlayer();
     if (stillOpen(open.id)) await show(take, client, reading, { readUntil: undefined, progress: 1 });
   } catch (error) {
     notRead(take, client, error);
@@ -222,12 +227,18 @@ export async function readHeard(take: Take): Promise<void> {
   }
 }
 
-/** Reads the first phrases of a long take ahead of the rest and shows them: they are edited while the rest is read. */
-async function showHead(take: Take, client: TakeClient, reader: TakeReader): Promise<void> {
+/** Reads the first phrases of a long take ahead of the rest; they are seen at once, and worked on as soon as a worker knows them. */
+async function seeHead(take: Take, reader: TakeReader): Promise<{ reading: Reading; how: Partial<TakeView> } | null> {
   const open = opened()!;
   const head = await reader.head();
-  if (!head?.reading.notes.length || !stillOpen(open.id)) return;
-  await show(take, client, head.reading, { readUntil: head.until, progress: head.until / head.reading.duration });
+  if (!head?.reading.notes.length || !stillOpen(open.id)) return null;
+  const { reading, until } = head;
+  const how = { readUntil: until, progress: until / reading.duration };
+  const firstSight = isFirstSight();
+  // what a reading of the beginning alone cannot place is no misfit
+  showUnprepared(take, reading, { misfits: [], ...how });
+  if (firstSight) zoomWhenSeen(take);
+  return { reading, how };
 }
 
 /** Shows a reading of a take that is heard, with its corrections and edits. */
@@ -239,7 +250,6 @@ async function show(take: Take, client: TakeClient, reading: Reading, how: Parti
   const prepared = await preparedTake(client, take.id, reading);
   if (!stillOpen(open.id)) return;
   const firstSight = isFirstSight();
-  // what a reading of the beginning alone cannot place is no misfit
   setTake(take.id, { status: 'ready', ...prepared, ...(how.readUntil ? { misfits: [] } : {}), ...how });
   if (firstSight) zoomWhenSeen(take);
   announceMoved(take.id, before);

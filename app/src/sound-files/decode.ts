@@ -1,4 +1,5 @@
 import { AudioFileError, looksLikeWav, readWav } from '@essim/core';
+import { wavRate } from './wav-rate';
 import { ALL_FORMATS, AudioSampleSink, BlobSource, Input, type InputAudioTrack } from 'mediabunny';
 
 export interface DecodedFile {
@@ -24,25 +25,14 @@ const FORMAT_NAMES: Record<string, string> = {
 
 /** Rate of a file without decoding it. @throws AudioFileError when it holds no sound this browser can tell of */
 export async function rateOf(file: Blob): Promise<number> {
-  const head = new Uint8Array(await file.slice(0, 65536).arrayBuffer());
-  if (looksLikeWav(head)) return wavRate(head);
+  const known = await wavRate(file);
+  if (known !== null) return known;
   const { track, input } = await audioTrackOf(file);
   try {
     return track.sampleRate;
   } finally {
     input.dispose();
   }
-}
-
-/** Rate in a WAV header; 0 when the header is not in the first bytes: the whole file will tell. */
-function wavRate(head: Uint8Array): number {
-  const view = new DataView(head.buffer);
-  for (let at = 12; at + 24 < head.length;) {
-    const size = view.getUint32(at + 4, true);
-    if (String.fromCharCode(...head.subarray(at, at + 4)) === 'fmt ') return view.getUint32(at + 12, true);
-    at += 8 + size + (size & 1);
-  }
-  return 0;
 }
 
 /** Decodes a sound file at its own rate. @throws AudioFileError saying why it cannot be used */

@@ -57,21 +57,29 @@ export async function readSoundFile(
 }
 
 function soundFacts(channels: Float32Array[]): SoundFacts {
-  let peak = 0;
-  const energy = channels.map(c => {
-    let e = 0;
-    for (let i = 0; i < c.length; i++) {
-      peak = Math.max(peak, Math.abs(c[i]));
-      e += c[i] * c[i];
-    }
-    return e;
-  });
-  let both = 0;
   const [l, r] = channels;
-  if (r) for (let i = 0; i < l.length; i++) both += l[i] * r[i];
+  const each = channels.map(peakAndEnergy);
+  const both = r ? productOf(l, r) : 0;
   return {
-    peakDb: gainToDb(peak),
-    channelDb: energy.map(e => gainToDb(Math.sqrt(e / channels[0].length))),
-    correlation: r ? both / Math.sqrt(energy[0] * energy[1] + 1e-12) : 1,
+    peakDb: gainToDb(Math.max(...each.map(e => e.peak))),
+    channelDb: each.map(e => gainToDb(Math.sqrt(e.energy / l.length))),
+    correlation: r ? both / Math.sqrt(each[0].energy * each[1].energy + 1e-12) : 1,
   };
+}
+
+function peakAndEnergy(x: Float32Array): { peak: number; energy: number } {
+  let [low, high, energy] = [0, 0, 0];
+  for (let i = 0; i < x.length; i++) {
+    const v = x[i];
+    if (v > high) high = v;
+    else if (v < low) low = v;
+    energy += v * v;
+  }
+  return { peak: Math.max(high, -low), energy };
+}
+
+function productOf(x: Float32Array, y: Float32Array): number {
+  let sum = 0;
+  for (let i = 0; i < x.length; i++) sum += x[i] * y[i];
+  return sum;
 }

@@ -117,12 +117,20 @@ function readSamples(
   const width = BYTES[format];
   const n = Math.floor(length / (width * channels));
   if (!n) throw new AudioFileError('it has no sound in it');
-  const out = Array.from({ length: channels }, () => new Float32Array(n));
-  for (let i = 0, o = at; i < n; i++)
-    for (let c = 0; c < channels; c++, o += width) {
-      out[c][i] = finite(readSample(view, o, format));
-    }
-  return out;
+  const bytes = new Uint8Array(view.buffer, view.byteOffset, view.byteLength);
+  return Array.from({ length: channels }, (_, c) => {
+    const x = new Float32Array(n);
+    const step = width * channels;
+    let o = at + c * width;
+    // the usual kinds each in a loop of their own: what is dropped is waited for
+    if (format === 'int24')
+      for (let i = 0; i < n; i++, o += step)
+        x[i] = ((bytes[o] << 8) | (bytes[o + 1] << 16) | (bytes[o + 2] << 24)) / 2147483648;
+    else if (format === 'int16')
+      for (let i = 0; i < n; i++, o += step) x[i] = ((bytes[o] << 16) | (bytes[o + 1] << 24)) / 2147483648;
+    else for (let i = 0; i < n; i++, o += step) x[i] = finite(readSample(view, o, format));
+    return x;
+  });
 }
 
 /** Silence where a sample is no number, or none that 32 bits hold. */
