@@ -12,6 +12,11 @@ const truth: PersonTruth = {
   f0: Array.from({ length: 200 }, (_, k) => (k < 20 ? -1 : k < 120 ? midiToHz(60) : k < 160 ? 0 : midiToHz(64.2))),
   notes,
   unvoiced: [[0.6, 0.8]],
+  phones: [
+    ['t', 'u', 0.7, 0.8],
+    ['k', 'u', 0.2, 0.25],
+    ['s', 'u', 0.6, 0.7],
+  ],
 };
 const read = (start: number, pitch: number) => ({ start, end: start + 0.1, pitch, onset: start });
 
@@ -26,7 +31,17 @@ test('frames, alarms and notes are counted where the truth is known', () => {
   // ten frames an octave too low, ten 30 cents off
   f0.fill(midiToHz(48), 40, 50);
   f0.fill(midiToHz(60.3), 60, 70);
-  const score = scorePerson({ f0, notes: [read(0.1, 60), read(0.21, 60)] }, truth);
+  const score = scorePerson(
+    {
+      f0,
+      notes: [read(0.1, 60), read(0.21, 60)],
+      noises: [
+        { start: 0.61, end: 0.68, kind: 'sibilant' },
+        { start: 0.78, end: 0.8, kind: 'plosive' },
+      ],
+    },
+    truth,
+  );
   expect(score).toMatchObject({
     compared: 140,
     within50: 130,
@@ -41,6 +56,8 @@ test('frames, alarms and notes are counted where the truth is known', () => {
     quickFound: 1,
     same: 1,
     sameFound: 1,
+    stops: 2,
+    stopsFound: 1,
   });
   expect(toldOf('somebody', [score])).toMatchObject({ of: 'somebody', 'F1 50 ms': 0.8, 'false %': 25 });
 });

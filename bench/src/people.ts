@@ -15,6 +15,8 @@ export interface PersonTruth {
   f0: number[];
   notes: PersonNote[];
   unvoiced: [number, number][];
+  /** Name, kind, start, end; of diphones alone. */
+  phones?: [string, string, number, number][];
 }
 export interface PersonNote {
   start: number;
@@ -73,12 +75,20 @@ export interface PersonScore {
   quickFound: number;
   same: number;
   sameFound: number;
+  /** p, t and k, as far as where they are is known. */
+  stops: number;
+  stopsFound: number;
 }
 
 const QUICK = 0.15;
 const CLOSE_CENTS = 50;
+const STOPS = new Set(['p', 't', 'k', 'c']);
+const STOP_WITHIN = 0.02;
 
-export function scorePerson({ f0, notes }: Pick<Reading, 'f0' | 'notes'>, truth: PersonTruth): PersonScore {
+export function scorePerson(
+  { f0, notes, noises }: Pick<Reading, 'f0' | 'notes' | 'noises'>,
+  truth: PersonTruth,
+): PersonScore {
   const s: PersonScore = {
     compared: 0,
     within50: 0,
@@ -96,6 +106,8 @@ export function scorePerson({ f0, notes }: Pick<Reading, 'f0' | 'notes'>, truth:
     quickFound: 0,
     same: 0,
     sameFound: 0,
+    stops: 0,
+    stopsFound: 0,
   };
   const frames = Math.min(f0.length, truth.f0.length);
   for (let k = 0; k < frames; k++) {
@@ -128,6 +140,12 @@ export function scorePerson({ f0, notes }: Pick<Reading, 'f0' | 'notes'>, truth:
       if (found50.has(i)) s.sameFound++;
     }
   });
+  for (const [phone, , start, end] of truth.phones ?? []) {
+    if (!STOPS.has(phone)) continue;
+    s.stops++;
+    if (noises.some(n => n.kind === 'plosive' && n.end > start - STOP_WITHIN && n.start < end + STOP_WITHIN))
+      s.stopsFound++;
+  }
   return s;
 }
 
@@ -170,6 +188,7 @@ export function toldOf(of: string, scores: readonly PersonScore[]): Record<strin
     'F1 100 ms': f1('hits100'),
     quick: `${sum('quickFound')} of ${sum('quick')}`,
     'same pitch': `${sum('sameFound')} of ${sum('same')}`,
+    'p t k': `${sum('stopsFound')} of ${sum('stops')}`,
   };
 }
 

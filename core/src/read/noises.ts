@@ -1,6 +1,8 @@
 import { quantile } from '../signal/statistics';
+import type { Span } from '../units';
 import { HOP, type NoiseKind, type ReadNoise } from './reading';
 import type { Bands } from './spectra';
+import { stopBursts } from './stops';
 
 const OVER_FLOOR_DB = 5;
 const UNDER_LOUD_DB = 52;
@@ -24,6 +26,8 @@ const LONGEST_TAIL = 30;
 const LONGEST_ONSET = 9;
 /** As dark as this it is still voice, dB of the highest band against the lowest. */
 const VOICE_DB = -15;
+/** What begins so near a burst begins with it, s. */
+const WITH_BURST = 0.02;
 /** A plosive inside a voice that goes on (b, d, g): the burst's rise, and how far the voice sinks before it. */
 const VOICED_BURST = { riseDb: 13, dipDb: 11, length: 3 };
 
@@ -63,7 +67,8 @@ export function findNoises(f0: Float32Array, bands: Bands, loudDb: number): Read
     }
     s = end;
   }
-  return [...out, ...voicedBursts(f0, level, high)].sort((a, b) => a.start - b.start);
+  for (const burst of [...voicedBursts(f0, level, high), ...stopBursts(f0, bands)]) takeIn(out, burst);
+  return out;
 
   /** What a stretch is; null when it is the voice's own beginning or end, or nothing. */
   function kindOf(a: number, z: number, until: number): NoiseKind | null {
@@ -92,6 +97,18 @@ export function findNoises(f0: Float32Array, bands: Bands, loudDb: number): Read
     if (tail || onset || highDb < VOICE_DB || until - a < SHORTEST_BREATH) return null;
     return 'breath';
   }
+}
+
+/** Takes a burst in among what was found, in order: it ends what began before it; what begins with it is its own breath. */
+function takeIn(found: ReadNoise[], burst: Span): void {
+  const begun = found.find(n => Math.abs(n.start - burst.start) <= WITH_BURST && n.kind !== 'sibilant');
+  if (begun) return void (begun.kind = 'plosive');
+  const over = found.find(n => n.start < burst.end && n.end > burst.start);
+  if (over && (over.kind !== 'breath' || over.start > burst.start)) return;
+  const end = Math.max(burst.end, over?.end ?? 0);
+  if (over) over.end = burst.start;
+  const next = found.findIndex(n => n.start > burst.start);
+  found.splice(next < 0 ? found.length : next, 0, { start: burst.start, end, kind: 'plosive' });
 }
 
 /** Cuts a stretch before each sudden burst in it. */

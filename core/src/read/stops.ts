@@ -1,0 +1,94 @@
+import type { Span } from '../units';
+import { HOP } from './reading';
+import type { Bands } from './spectra';
+
+/**
+ * Bursts of p, t and k: after a closure, in which hardly anything is heard, all of the spectrum over the lowest formant jumps at once, and
+ * a voice follows, at once or after its breath. A vowel that is set in hard jumps too, but with the vowel's own colour; a burst is
+ * brighter.
+ */
+
+/** The lowest formant and the murmur of a closed voice, Hz; a burst is told by what lies over it. */
+const LOW_HZ = 150;
+const OVER_HZ = 590;
+const BRIGHT_HZ = 2000;
+/** The closure: frames before the burst, but for the nearest, into which its own window reaches. */
+const CLOSED_FROM = 7;
+const CLOSED_TO = 2;
+/** How far the burst jumps within two frames, and how far the closure lies under the voice that follows, dB. */
+const JUMP_DB = 18;
+const CLOSED_DB = 22;
+const HUSHED_DB = 16;
+/** It lies at most so far under that voice, and what comes after it, up to the voice, is hardly louder, dB. */
+const WEAK_DB = 24;
+const GROWS_DB = 3;
+/** It is so much brighter than the voice after it, dB. */
+const RISEN_DB = 12;
+const BRIGHTER_DB = 7;
+/** The voice follows within so many frames, and goes on for so many; its colour is that of some frames once it has begun. */
+const FOLLOWS = 26;
+const GOES_ON = 8;
+const VOWEL = [5, 12];
+/** Between burst and voice it stays so far over the closure, dB: a click in a rest begins nothing. */
+const BREATHES_DB = 4;
+/** It is heard up to the voice, but so many frames at least and at most. */
+const SHORTEST = 3;
+const LONGEST = 12;
+const APART = 8;
+
+/** @param f0 Hz a frame @returns in order, each from its burst to the voice */
+export function stopBursts(f0: Float32Array, bands: Bands): Span[] {
+  const low = levelsOf(bands, f0.length, LOW_HZ, OVER_HZ);
+  const over = levelsOf(bands, f0.length, OVER_HZ, 13000);
+  const bright = levelsOf(bands, f0.length, BRIGHT_HZ, 13000);
+  const out: Span[] = [];
+  for (let k = CLOSED_FROM; k < f0.length - VOWEL[1]; k++) {
+    const closed = most(over, k - CLOSED_FROM, k - CLOSED_TO);
+    if (over[k] < closed + JUMP_DB / 2 || over[k - 1] > closed + JUMP_DB / 2) continue;
+    if (most(over, k, k + 2) < closed + JUMP_DB) continue;
+    const voice = voiceAfter(f0, k);
+    if (voice === null || voice + VOWEL[1] >= f0.length) continue;
+    const loud = Math.max(most(over, voice, voice + VOWEL[1]), most(low, voice, voice + VOWEL[1]));
+    if (closed > loud - CLOSED_DB || most(low, k - CLOSED_FROM, k - CLOSED_TO) > loud - HUSHED_DB) continue;
+    const burst = most(over, k, k + 3);
+    // a fricative goes on growing
+    if (burst < loud - WEAK_DB || most(over, k + 3, voice) > burst + GROWS_DB) continue;
+    let breathes = true;
+    for (let j = k + 1; j < voice; j++) breathes &&= Math.max(over[j], low[j]) > closed + BREATHES_DB;
+    if (!breathes) continue;
+    const colour = (j: number) => bright[j] - low[j];
+    const vowel = middle(Array.from({ length: VOWEL[1] - VOWEL[0] }, (_, i) => colour(voice + VOWEL[0] + i)));
+    // where it has risen: before, its window holds little of it
+    const brighter = [k, k + 1, k + 2].some(j => over[j] > closed + RISEN_DB && colour(j) > vowel + BRIGHTER_DB);
+    if (!brighter) continue;
+    const end = Math.max(k + SHORTEST, Math.min(voice, k + LONGEST));
+    out.push({ start: (k - 0.5) * HOP, end: (end - 0.5) * HOP });
+    k += APART;
+  }
+  return out;
+}
+
+/** The first frame of a voice that goes on from a frame or soon after it; null without one. */
+function voiceAfter(f0: Float32Array, k: number): number | null {
+  for (let v = k; v <= k + FOLLOWS && v + GOES_ON < f0.length; v++)
+    if (f0[v] > 0 && f0.subarray(v, v + GOES_ON).every(f => f > 0)) return v;
+  return null;
+}
+
+function levelsOf({ count, edgesHz, power }: Bands, frames: number, fromHz: number, toHz: number): Float32Array {
+  const out = new Float32Array(frames);
+  for (let k = 0; k < frames; k++) {
+    let sum = 1e-12;
+    for (let q = 0; q < count; q++) if (edgesHz[q] >= fromHz && edgesHz[q] < toHz) sum += power[k * count + q];
+    out[k] = 10 * Math.log10(sum);
+  }
+  return out;
+}
+
+function most(x: Float32Array, from: number, to: number): number {
+  let top = -Infinity;
+  for (let k = from; k < to; k++) top = Math.max(top, x[k]);
+  return top;
+}
+
+const middle = (x: number[]): number => x.sort((a, b) => a - b)[x.length >> 1];
