@@ -25,11 +25,24 @@ const FAR_PER_SEMITONE = 0.03;
 const USUAL_LOG2_HZ = 7.8;
 /** Under it few sing, and much that is no voice repeats: before it is known who sings it costs something, and for whoever sings higher it is none. */
 const RARE_LOG2_HZ = Math.log2(60);
+/** What is fainter than a take is loud may be a rumble up to here, the more so the fainter, dB. */
+const RUMBLE_LOG2_HZ = Math.log2(80);
+const RUMBLE_DB = [12, 22];
 const RARE = 0.1;
 const NOT_RARE_FROM = Math.log2(85);
 
-/** Level below which nothing counts as voice, relative to this take. */
-export function levelGate(levelDb: Float32Array): { gate: number; loud: number } {
+/** Who sings is told by what is no fainter than this under the loudest tenth, dB. */
+const MIDDLE_DB = 14;
+
+export interface LevelGate {
+  /** Below it nothing counts as voice, dB. */
+  gate: number;
+  /** What the loudest tenth reaches, dB. */
+  loud: number;
+}
+
+/** Levels of this take. */
+export function levelGate(levelDb: Float32Array): LevelGate {
   const loud = quantile(levelDb, 0.9);
   const quiet = quantile(levelDb, 0.05);
   return { gate: Math.max(loud - 46, Math.min(quiet + 6, loud - 25)), loud };
@@ -40,14 +53,15 @@ export function levelGate(levelDb: Float32Array): { gate: number; loud: number }
  * lies far from it.
  * @returns per 10 ms frame the index of the chosen candidate, -1 where unvoiced
  */
-export function choosePath(c: Candidates, levelDb: Float32Array, gate: number): Int8Array {
+export function choosePath(c: Candidates, levelDb: Float32Array, level: LevelGate): Int8Array {
   const halfRate = halfRateCosts(c);
-  const first = viterbi(c, levelDb, gate, halfRate);
+  const first = viterbi(c, levelDb, level, halfRate);
   const sure: number[] = [];
   first.forEach((j, k) => {
-    if (j >= 0 && c.periodicity[k * MOST + j] > 0.8) sure.push(Math.log2(c.hz[k * MOST + j]));
+    if (j < 0 || c.periodicity[k * MOST + j] <= 0.8 || levelDb[2 * k] < level.loud - MIDDLE_DB) return;
+    sure.push(Math.log2(c.hz[k * MOST + j]));
   });
-  return sure.length > 40 ? viterbi(c, levelDb, gate, halfRate, quantile(sure, 0.5)) : first;
+  return sure.length > 40 ? viterbi(c, levelDb, level, halfRate, quantile(sure, 0.5)) : first;
 }
 
 function halfRateCosts(c: Candidates): Float32Array {
@@ -67,7 +81,7 @@ function halfRateCosts(c: Candidates): Float32Array {
 function viterbi(
   c: Candidates,
   levelDb: Float32Array,
-  gate: number,
+  { gate, loud }: LevelGate,
   halfRate: Float32Array,
   middle?: number,
 ): Int8Array {
@@ -83,6 +97,8 @@ function viterbi(
     const before = k ? c.count[k - 1] : 0;
     const b = k * MOST;
     const under = Math.max(0, (gate - levelDb[2 * k]) / 12);
+    const faint = (loud - levelDb[2 * k] - RUMBLE_DB[0]) / (RUMBLE_DB[1] - RUMBLE_DB[0]);
+    const rare = RARE_LOG2_HZ + (RUMBLE_LOG2_HZ - RARE_LOG2_HZ) * Math.min(1, Math.max(0, faint));
     let top = b;
     for (let j = b + 1; j < b + m; j++) if (c.periodicity[j] > c.periodicity[top]) top = j;
     const highest = m ? c.periodicity[top] : 0;
@@ -102,7 +118,7 @@ function viterbi(
       let local =
         1 - (1 - COMB_SHARE) * c.periodicity[b + j] - COMB_SHARE * c.harmonicity[b + j] * highest + halfRate[b + j];
       local += OCTAVE_COST * ((middle ?? USUAL_LOG2_HZ) - (rings ? pitch[top] : height)) + Math.min(1, under * 0.5);
-      if (height < RARE_LOG2_HZ && !(middle && middle < NOT_RARE_FROM)) local += middle ? 1 : RARE;
+      if (height < rare && !(middle && middle < NOT_RARE_FROM)) local += middle ? 1 : RARE;
       if (middle) local += Math.max(0, Math.abs(height - middle) * 12 - FAR_SEMITONES) * FAR_PER_SEMITONE;
       let best = k ? cost[before] + SWITCH : 0;
       let from = before;

@@ -30,9 +30,10 @@ export function readTake(
   const portion = new ReadingPortion([samples], sampleRate, range);
   const levelDb = portion.levels();
   report(0.05);
-  const { gate, loud } = levelGate(levelDb);
+  const level = levelGate(levelDb);
+  const { gate, loud } = level;
   const look = portion.look(gate, loud, share => report(0.05 + 0.6 * share));
-  const path = choosePath(look.candidates, levelDb, gate);
+  const path = choosePath(look.candidates, levelDb, level);
   report(0.7);
   const f0 = portion.refine(path);
   const take: Whole = { samples: samples.length, sampleRate, range, levelDb, loud, look, f0 };
@@ -71,7 +72,8 @@ export async function readInPortions(
   const first = [0, ...cuts].map(s => Math.round(s / HOP));
   const levelDb = joined(await each(p => p.levels()));
   report(0.05);
-  const { gate, loud } = levelGate(levelDb);
+  const level = levelGate(levelDb);
+  const { gate, loud } = level;
   const looks = await each(p => p.look(gate, loud));
   report(0.6);
   const candidates = (name: 'hz' | 'periodicity' | 'harmonicity') => joined(looks.map(l => l.candidates[name]));
@@ -87,7 +89,7 @@ export async function readInPortions(
     bands: { ...looks[0].bands, power: joined(looks.map(l => l.bands.power)) },
     colour: joined(looks.map(l => l.colour)),
   };
-  const path = choosePath(look.candidates, levelDb, gate);
+  const path = choosePath(look.candidates, levelDb, level);
   if (!clearAt(path, cuts)) return null;
   report(0.65);
   const ends = [...first.slice(1), levelDb.length];

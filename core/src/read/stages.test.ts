@@ -36,7 +36,7 @@ describe('the path through the candidates', () => {
         [48, 0.97, 0.1],
       ]),
     );
-    expect(Array.from(choosePath(c, levels(60), -60))).toEqual(repeat(60, 0));
+    expect(Array.from(choosePath(c, levels(60), { gate: -60, loud: -20 }))).toEqual(repeat(60, 0));
   });
 
   it('goes over a single bad frame', () => {
@@ -45,7 +45,7 @@ describe('the path through the candidates', () => {
       [72, 0.9, 1],
       [60, 0.85, 0.6],
     ];
-    const path = choosePath(candidates(frames), levels(60), -60);
+    const path = choosePath(candidates(frames), levels(60), { gate: -60, loud: -20 });
     expect(path[30]).toBe(1);
   });
 
@@ -54,8 +54,8 @@ describe('the path through the candidates', () => {
       ...repeat<[number, number, number][]>(30, [[60, 0.97, 1]]),
       ...repeat<[number, number, number][]>(30, []),
     ]);
-    expect(Array.from(choosePath(c, levels(60), -60)).slice(35)).toEqual(repeat(25, -1));
-    expect(Array.from(choosePath(c, levels(60).fill(-95), -60))).toEqual(repeat(60, -1));
+    expect(Array.from(choosePath(c, levels(60), { gate: -60, loud: -20 })).slice(35)).toEqual(repeat(25, -1));
+    expect(Array.from(choosePath(c, levels(60).fill(-95), { gate: -60, loud: -20 }))).toEqual(repeat(60, -1));
   });
 
   it('sets the gate by the take itself', () => {
