@@ -383,3 +383,24 @@ export function biquad(x: usize, n: i32, c: usize, out: usize): void {
   store<f64>(c, y1, 56);
   store<f64>(c, y2, 64);
 }
+
+/** Distances of one point from n others that lie one after the other: roots of the sums of squares over a number of dimensions. */
+export function distances(x: usize, y: usize, dimensions: i32, n: i32, out: usize): void {
+  const stride: usize = (<usize>dimensions) << 2;
+  const fours: usize = (<usize>(dimensions & ~3)) << 2;
+  for (let i = 0; i < n; i++) {
+    let s: v128 = f32x4.splat(0);
+    for (let d: usize = 0; d < fours; d += 16) {
+      const v = f32x4.sub(v128.load(x + d), v128.load(y + d));
+      s = f32x4.add(s, f32x4.mul(v, v));
+    }
+    let sum = sumOf(s);
+    for (let d = fours; d < stride; d += 4) {
+      const v = load<f32>(x + d) - load<f32>(y + d);
+      sum += v * v;
+    }
+    store<f32>(out, sqrt<f32>(sum));
+    y += stride;
+    out += 4;
+  }
+}

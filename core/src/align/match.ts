@@ -1,4 +1,5 @@
 import { DIMS, FRAME, type Frames } from './features';
+import { BYTES, placesFor } from '../signal/single';
 import { intervalIndex } from './intervals';
 
 /** Which lead frames each follower frame may meet: first and last. Both rise. */
@@ -60,7 +61,9 @@ export class Distances {
     this.values = new Float32Array(this.offsets[n]);
     const seconds = FRAME * step;
     const scale = seconds / UNIT;
-    const [x, y] = [follower.values, lead.values];
+    const room = placesFor({ x: DIMS, y: lead.values.length, out: lead.frames });
+    room.y.values.set(lead.values);
+    const apart = room.out.values;
     const [sung, led] = [follower.pitch, lead.pitch];
     for (let i = 0, at = 0; i < n; i++) {
       const pitch = sung[i];
@@ -69,6 +72,17 @@ export class Distances {
       const high = band.high[i];
       const from = known ? Math.max(low, known.band.low[i]) : high + 1;
       const to = known ? Math.min(high, known.band.high[i]) : high;
+      room.x.values.set(follower.values.subarray(i * DIMS, (i + 1) * DIMS));
+      const tell = (first: number, last: number) => {
+        if (last < first) return;
+        const [y, out] = [room.y.at + first * DIMS * BYTES, room.out.at + (first - low) * BYTES];
+        room.run.distances(room.x.at, y, DIMS, last - first + 1, out);
+      };
+      // but for what is known
+      if (to >= from) {
+        tell(low, from - 1);
+        tell(to + 1, high);
+      } else tell(low, high);
       for (let j = low; j <= high; j++, at++) {
         if (j === from && to >= from) {
           const first = known!.offsets[i] + from - known!.band.low[i];
@@ -77,13 +91,8 @@ export class Distances {
           j = to;
           continue;
         }
-        let s = 0;
-        for (let d = 0, a = i * DIMS, b = j * DIMS; d < DIMS; d++, a++, b++) {
-          const v = x[a] - y[b];
-          s += v * v;
-        }
         const away = Math.abs(j - i) * seconds;
-        let v = Math.sqrt(s);
+        let v = apart[j - low];
         if (pitched && led[j] === led[j]) v = Math.max(0, v + intervals[intervalIndex(pitch, led[j])]);
         v += PULL * (away < MOST_PULL_SECONDS ? away : MOST_PULL_SECONDS);
         this.values[at] = v * scale;

@@ -19,6 +19,7 @@ interface Functions {
   autocorrelation(x: number, window: number, n: number, highest: number, frame: number, out: number): void;
   filtered(x: number, taps: number, count: number, n: number, out: number): void;
   apart(x: number, n: number, even: number, odd: number): void;
+  distances(x: number, y: number, dimensions: number, n: number, out: number): void;
   biquad(x: number, n: number, c: number, out: number): void;
   symmetric(middle: number, left: number, right: number, taps: number, count: number, n: number, out: number): void;
 }

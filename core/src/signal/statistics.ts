@@ -1,8 +1,38 @@
 /** The value below which a share q (0..1) of the numbers lies; 0 for none. */
 export function quantile(values: ArrayLike<number>, q: number): number {
   if (!values.length) return 0;
-  const sorted = new Float64Array(values).sort();
-  return sorted[Math.min(sorted.length - 1, Math.floor(q * sorted.length))];
+  const copy = new Float64Array(values);
+  return selected(copy, Math.min(copy.length - 1, Math.floor(q * copy.length)));
+}
+
+/** The k-th smallest number, the smallest first (Hoare 1961); what is no number counts as the largest. Changes their order. */
+function selected(x: Float64Array, k: number): number {
+  let [low, high] = [0, x.length - 1];
+  // what is no number goes to the end, where a sort would put it
+  for (let i = low; i <= high;) {
+    if (x[i] === x[i]) i++;
+    else {
+      x[i] = x[high];
+      x[high--] = NaN;
+    }
+  }
+  if (k > high) return NaN;
+  while (low < high) {
+    const pivot = x[(low + high) >> 1];
+    let [i, j] = [low, high];
+    while (i <= j) {
+      while (x[i] < pivot) i++;
+      while (x[j] > pivot) j--;
+      if (i > j) break;
+      const v = x[i];
+      x[i++] = x[j];
+      x[j--] = v;
+    }
+    if (k <= j) high = j;
+    else if (k >= i) low = i;
+    else break;
+  }
+  return x[k];
 }
 
 export const median = (values: ArrayLike<number>): number => quantile(values, 0.5);
