@@ -21,7 +21,7 @@ async function compiled(name) {
   return `/** Compiled from core/wasm/${source} by scripts/wasm.mjs; bytes in hexadecimal. */\nexport const ${name.toUpperCase()}_CODE =\n  '${hex}';\n`;
 }
 
-for (const name of ['transform', 'kernels', 'single']) {
+for (const name of ['transform', 'single']) {
   const text = await compiled(name);
   if (process.argv[2] === '--print') process.stdout.write(text);
   else writeFileSync(at(`core/src/signal/${name}-code.ts`), text);

@@ -331,8 +331,21 @@ export function apart(x: usize, n: i32, even: usize, odd: usize): void {
   }
 }
 
-/** out[i] = middle[i] taps[0] + sum over k from 1 of taps[k] (left[i - k + 1] + right[i + k - 1]); n is rounded up to a multiple of four. */
-export function symmetric(middle: usize, left: usize, right: usize, taps: usize, count: i32, n: i32, out: usize): void {
+/**
+ * A symmetric filter: out[i] = middle[i] taps[0] + sum over k from 1 of taps[k] (left[i - (k - 1) step] + right[i + (k - 1) step]).
+ * @param n is rounded up to a multiple of four
+ */
+export function symmetric(
+  middle: usize,
+  left: usize,
+  right: usize,
+  step: i32,
+  taps: usize,
+  count: i32,
+  n: i32,
+  out: usize,
+): void {
+  const stride: usize = (<usize>step) << 2;
   const h0 = v128.load32_splat(taps);
   const end = taps + ((<usize>count) << 2);
   for (let i = 0; i < n; i += 4) {
@@ -341,14 +354,40 @@ export function symmetric(middle: usize, left: usize, right: usize, taps: usize,
     let b = right;
     for (let h = taps + 4; h < end; h += 4) {
       s = f32x4.add(s, f32x4.mul(v128.load32_splat(h), f32x4.add(v128.load(a), v128.load(b))));
-      a -= 4;
-      b += 4;
+      a -= stride;
+      b += stride;
     }
     v128.store(out, s);
     middle += 16;
     left += 16;
     right += 16;
     out += 16;
+  }
+}
+
+/**
+ * Reads a sound at n places base + (first + i - origin) * step, by 8 taps of one of 256 phases each.
+ * @param x samples, the first of which is sample `zero` of the sound @param table 257 phases of 8 taps
+ */
+export function along(
+  x: usize,
+  zero: i32,
+  table: usize,
+  base: f64,
+  first: f64,
+  origin: f64,
+  step: f64,
+  n: i32,
+  out: usize,
+): void {
+  for (let i = 0; i < n; i++) {
+    const t = base + (first + <f64>i - origin) * step;
+    const whole = floor<f64>(t);
+    const h = table + ((<usize>(<i32>((t - whole) * 256.0 + 0.5))) << 5);
+    const a = x + ((<usize>(<i32>whole - 3 - zero)) << 2);
+    const s = f32x4.add(f32x4.mul(v128.load(a), v128.load(h)), f32x4.mul(v128.load(a, 16), v128.load(h, 16)));
+    store<f32>(out, sumOf(s));
+    out += 4;
   }
 }
 

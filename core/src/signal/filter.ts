@@ -89,7 +89,7 @@ export function halveRate(x: Float32Array): Float32Array {
     copy(x, 2 * (start - reach), 2 * (n + 2 * reach), around.values);
     run.apart(around.at, n + 2 * reach, even.at, odd.at);
     const middle = reach * BYTES;
-    run.symmetric(even.at + middle, odd.at + middle - BYTES, odd.at + middle, taps.at, reach + 1, n, y.at);
+    run.symmetric(even.at + middle, odd.at + middle - BYTES, odd.at + middle, 1, taps.at, reach + 1, n, y.at);
     out.set(y.values.subarray(0, n), start);
   }
   return out;

@@ -3,7 +3,7 @@ import { halfBandFilter, readAlong, readShifted } from './kernels';
 import { seededRandom } from './random';
 import { SINC8, sincAt, sincPhase } from './sinc';
 
-/** What script gives, to the bit. */
+/** What script gives in double precision, within the last bits of a sample; the same to the bit however much is asked for at a time. */
 
 const noise = (n: number, seed: number) => {
   const random = seededRandom(seed);
@@ -11,6 +11,9 @@ const noise = (n: number, seed: number) => {
 };
 const within = (x: Float32Array, i: number) => (i >= 0 && i < x.length ? x[i] : 0);
 const length = fc.integer({ min: 1, max: 600 });
+
+/** More than single precision loses of eight products. */
+const off = (a: number, b: number) => Math.abs(a - b) > 3e-6;
 
 describe('inner loops as machine code', () => {
   it('read a sound along evenly spaced places as one reads it place by place, past its ends too', () => {
@@ -26,8 +29,12 @@ describe('inner loops as machine code', () => {
           const origin = first + 0.37;
           const read = readAlong(x, base, first, origin, step, count);
           let wrong = 0;
-          for (let i = 0; i < count; i++) if (read[i] !== sincAt(x, base + (first + i - origin) * step)) wrong++;
+          for (let i = 0; i < count; i++) if (off(read[i], sincAt(x, base + (first + i - origin) * step))) wrong++;
           expect(wrong).toBe(0);
+          const all = read.slice(0, count);
+          const half = count >> 1;
+          const rest = readAlong(x, base, first + half, origin, step, count - half).slice(0, count - half);
+          expect(rest).toEqual(all.subarray(half));
         },
       ),
       { numRuns: 200 },
@@ -49,9 +56,14 @@ describe('inner loops as machine code', () => {
           for (let i = 0; i < count; i++) {
             let sum = 0;
             for (let k = 0; k < 8; k++) sum += within(x, from + i + k) * (0.7 * SINC8[phase + k]);
-            if (read[i] !== sum) wrong++;
+            if (off(read[i], sum)) wrong++;
           }
           expect(wrong).toBe(0);
+          const all = read.slice(0, count);
+          const half = count >> 1;
+          expect(readShifted(x, from + half, count - half, phase, 0.7).slice(0, count - half)).toEqual(
+            all.subarray(half),
+          );
         },
       ),
       { numRuns: 200 },
@@ -72,7 +84,7 @@ describe('inner loops as machine code', () => {
         const c = from + i;
         let sum = 0.5 * x[c];
         for (let k = 0; k < odd.length; k++) sum += odd[k] * (within(x, c - 2 * k - 1) + within(x, c + 2 * k + 1));
-        expect(y[i]).toBe(Math.fround(sum));
+        expect(off(y[i], sum)).toBe(false);
       }
     }
   });

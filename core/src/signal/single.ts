@@ -21,7 +21,27 @@ interface Functions {
   apart(x: number, n: number, even: number, odd: number): void;
   distances(x: number, y: number, dimensions: number, n: number, out: number): void;
   biquad(x: number, n: number, c: number, out: number): void;
-  symmetric(middle: number, left: number, right: number, taps: number, count: number, n: number, out: number): void;
+  symmetric(
+    middle: number,
+    left: number,
+    right: number,
+    step: number,
+    taps: number,
+    count: number,
+    n: number,
+    out: number,
+  ): void;
+  along(
+    x: number,
+    zero: number,
+    table: number,
+    base: number,
+    first: number,
+    origin: number,
+    step: number,
+    n: number,
+    out: number,
+  ): void;
 }
 
 export const BYTES = 4;
