@@ -21,10 +21,13 @@ const CLOSED_DB = 22;
 const HUSHED_DB = 16;
 /** It lies at most so far under that voice, and what comes after it, up to the voice, is hardly louder, dB. */
 const WEAK_DB = 24;
-const GROWS_DB = 3;
+const GROWS_DB = 1;
 /** It is so much brighter than the voice after it, dB. */
 const RISEN_DB = 12;
 const BRIGHTER_DB = 7;
+/** After a rest of so many frames a voice may begin with a little breath: a burst is brighter than that. */
+const REST = 40;
+const BRIGHTER_AFTER_REST_DB = 14;
 /** The voice follows within so many frames, and goes on for so many; its colour is that of some frames once it has begun. */
 const FOLLOWS = 26;
 const GOES_ON = 8;
@@ -36,36 +39,56 @@ const SHORTEST = 3;
 const LONGEST = 12;
 const APART = 8;
 
+/** Levels each frame, dB: of the lowest formant, of all that lies over it, and of what is bright. */
+interface Levels {
+  low: Float32Array;
+  over: Float32Array;
+  bright: Float32Array;
+}
+
 /** @param f0 Hz a frame @returns in order, each from its burst to the voice */
 export function stopBursts(f0: Float32Array, bands: Bands): Span[] {
-  const low = levelsOf(bands, f0.length, LOW_HZ, OVER_HZ);
-  const over = levelsOf(bands, f0.length, OVER_HZ, 13000);
-  const bright = levelsOf(bands, f0.length, BRIGHT_HZ, 13000);
+  const frames = f0.length;
+  const levels: Levels = {
+    low: levelsOf(bands, frames, LOW_HZ, OVER_HZ),
+    over: levelsOf(bands, frames, OVER_HZ, 13000),
+    bright: levelsOf(bands, frames, BRIGHT_HZ, 13000),
+  };
   const out: Span[] = [];
-  for (let k = CLOSED_FROM; k < f0.length - VOWEL[1]; k++) {
-    const closed = most(over, k - CLOSED_FROM, k - CLOSED_TO);
-    if (over[k] < closed + JUMP_DB / 2 || over[k - 1] > closed + JUMP_DB / 2) continue;
-    if (most(over, k, k + 2) < closed + JUMP_DB) continue;
+  for (let k = CLOSED_FROM; k < frames - VOWEL[1]; k++) {
+    const closed = most(levels.over, k - CLOSED_FROM, k - CLOSED_TO);
+    if (!jumps(levels.over, k, closed)) continue;
     const voice = voiceAfter(f0, k);
-    if (voice === null || voice + VOWEL[1] >= f0.length) continue;
-    const loud = Math.max(most(over, voice, voice + VOWEL[1]), most(low, voice, voice + VOWEL[1]));
-    if (closed > loud - CLOSED_DB || most(low, k - CLOSED_FROM, k - CLOSED_TO) > loud - HUSHED_DB) continue;
-    const burst = most(over, k, k + 3);
-    // a fricative goes on growing
-    if (burst < loud - WEAK_DB || most(over, k + 3, voice) > burst + GROWS_DB) continue;
-    let breathes = true;
-    for (let j = k + 1; j < voice; j++) breathes &&= Math.max(over[j], low[j]) > closed + BREATHES_DB;
-    if (!breathes) continue;
-    const colour = (j: number) => bright[j] - low[j];
-    const vowel = middle(Array.from({ length: VOWEL[1] - VOWEL[0] }, (_, i) => colour(voice + VOWEL[0] + i)));
-    // where it has risen: before, its window holds little of it
-    const brighter = [k, k + 1, k + 2].some(j => over[j] > closed + RISEN_DB && colour(j) > vowel + BRIGHTER_DB);
-    if (!brighter) continue;
+    if (voice === null || voice + VOWEL[1] >= frames || !opens(levels, k, closed, voice)) continue;
+    const rested = !f0.subarray(Math.max(0, k - REST), k).some(f => f > 0);
+    if (!brighter(levels, k, closed, voice, rested ? BRIGHTER_AFTER_REST_DB : BRIGHTER_DB)) continue;
     const end = Math.max(k + SHORTEST, Math.min(voice, k + LONGEST));
     out.push({ start: (k - 0.5) * HOP, end: (end - 0.5) * HOP });
     k += APART;
   }
   return out;
+}
+
+/** Whether the sound rises at once from a closure's level, at this frame for the first time. */
+const jumps = (over: Float32Array, k: number, closed: number): boolean =>
+  over[k] >= closed + JUMP_DB / 2 && over[k - 1] <= closed + JUMP_DB / 2 && most(over, k, k + 2) >= closed + JUMP_DB;
+
+/** Whether what lay before was closed, seen from the voice, and the jump is loudest at first and goes over into it. */
+function opens({ low, over }: Levels, k: number, closed: number, voice: number): boolean {
+  const loud = Math.max(most(over, voice, voice + VOWEL[1]), most(low, voice, voice + VOWEL[1]));
+  if (closed > loud - CLOSED_DB || most(low, k - CLOSED_FROM, k - CLOSED_TO) > loud - HUSHED_DB) return false;
+  const burst = most(over, k, k + 3);
+  // a fricative goes on growing
+  if (burst < loud - WEAK_DB || most(over, k + 3, voice) > burst + GROWS_DB) return false;
+  for (let j = k + 1; j < voice; j++) if (Math.max(over[j], low[j]) <= closed + BREATHES_DB) return false;
+  return true;
+}
+
+/** Whether it is brighter than the voice, where it has risen: before, its window holds little of it. */
+function brighter({ low, over, bright }: Levels, k: number, closed: number, voice: number, least: number): boolean {
+  const colour = (j: number) => bright[j] - low[j];
+  const vowel = middle(Array.from({ length: VOWEL[1] - VOWEL[0] }, (_, i) => colour(voice + VOWEL[0] + i)));
+  return [k, k + 1, k + 2].some(j => over[j] > closed + RISEN_DB && colour(j) > vowel + least);
 }
 
 /** The first frame of a voice that goes on from a frame or soon after it; null without one. */
