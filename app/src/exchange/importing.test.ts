@@ -39,6 +39,32 @@ afterEach(async () => {
   await written();
 });
 
+describe('what is dropped', () => {
+  const readings = () => db.readings.toArray();
+
+  it('is read while it is still said what it is to be: a single file from the first, several one after the other', async () => {
+    await drop(wav('Quay lead.wav', [noise(1)]));
+    await settled(async () => (await readings()).length === 1);
+    const [{ key }] = await readings();
+    expect(key).toContain(rows()[0].result!.sourceId);
+    cancelImport();
+    await db.readings.clear();
+    await drop(
+      wav('Quay lead.wav', [noise(1)]),
+      wav('Quay dbl.wav', [noise(1)]),
+      wav('Quay backing.wav', [noise(1)]),
+    );
+    await settled(async () => (await readings()).length === 2);
+    const read = (await readings()).map(r => r.key.split(' ')[0]).sort();
+    expect(read).toEqual(
+      rows()
+        .filter(r => r.role !== 'backing')
+        .map(r => r.result!.sourceId)
+        .sort(),
+    );
+  });
+});
+
 describe('a new song from files', () => {
   it('has tracks by what the names say, in order, the samples as they were', async () => {
     const [lead, left, right, band] = [noise(1), noise(1), noise(1), [noise(1.5), noise(1.5)]];
