@@ -49,11 +49,7 @@ describe('what is dropped', () => {
     expect(key).toContain(rows()[0].result!.sourceId);
     cancelImport();
     await db.readings.clear();
-    await drop(
-      wav('Quay lead.wav', [noise(1)]),
-      wav('Quay dbl.wav', [noise(1)]),
-      wav('Quay backing.wav', [noise(1)]),
-    );
+    await drop(wav('Quay lead.wav', [noise(1)]), wav('Quay dbl.wav', [noise(1)]), wav('Quay backing.wav', [noise(1)]));
     await settled(async () => (await readings()).length === 2);
     const read = (await readings()).map(r => r.key.split(' ')[0]).sort();
     expect(read).toEqual(

@@ -130,7 +130,9 @@ const isSung = (r: ImportRow) => r.role !== 'backing';
 async function readOn(mine: number): Promise<void> {
   const read = new Set<string>();
   for (;;) {
-    const row = get().rows.find(r => r.result && isSung(r) && !r.linkedTo && !read.has(r.id) && !ahead.has(r.id));
+    const row = get().rows.find(
+      r => r.result && isSung(r) && !r.linkedTo && !read.has(r.id) && !fromTheFirst.has(r.id),
+    );
     if (!row || mine !== round) return;
     read.add(row.id);
     const { sourceId } = row.result!;
@@ -143,7 +145,7 @@ async function readOn(mine: number): Promise<void> {
 }
 
 /** Rows whose sound is read from the moment it is there. */
-const ahead = new Set<string>();
+const fromTheFirst = new Set<string>();
 
 const extension = (name: string) => /\.([^.]+)$/.exec(name.toLowerCase())?.[1] ?? '';
 
@@ -189,7 +191,7 @@ async function work(mine: number): Promise<void> {
         const choice = guessChannels(sound, row.role);
         // channels that are to be mixed are mixed by whoever loads them
         if (mine !== round || choice === 'mix') return;
-        ahead.add(row.id);
+        fromTheFirst.add(row.id);
         void readAhead(row.id, chosenChannels(channels, choice), get().rate);
       };
       const read = await job.read(
@@ -276,7 +278,7 @@ export function stopRow(id: string): void {
 export function cancelImport(): void {
   round++;
   dismiss();
-  ahead.clear();
+  fromTheFirst.clear();
   forgetAhead();
   running.forEach(job => job.stop());
   running.clear();
@@ -314,7 +316,7 @@ export async function finishImport(): Promise<ImportOutcome> {
     }
   }
   round++;
-  ahead.clear();
+  fromTheFirst.clear();
   set({ target: null, rows: [] });
   void written().then(letGo);
   return outcome;
