@@ -17,7 +17,7 @@ const SILENT = dbToGain(-90);
  * Reads a take: pitch line with candidates, level, notes, unpitched sounds, key. docs/sound.md tells how.
  * @param samples one channel, 8 to 192 kHz
  * @throws UnreadableTake when there is no sound; Stopped when onProgress returned false
- * Cost: about 1/60 of real time, linear in length.
+ * Cost: about 1/190 of real time, linear in length.
  */
 export function readTake(
   samples: Float32Array,
