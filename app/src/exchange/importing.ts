@@ -11,7 +11,7 @@ import {
   type Role,
 } from '@essim/core';
 import { create } from 'zustand';
-import { forgetAhead, nameAhead, readAhead, warmUp } from '../jobs/ahead';
+import { coolDown, forgetAhead, nameAhead, readAhead, warmUp } from '../jobs/ahead';
 import { FileReaderJob, withFiles } from '../jobs/files-client';
 import type { SoundFacts } from '../sound-files/sound-file';
 import { wavRate } from '../sound-files/wav-rate';
@@ -111,6 +111,7 @@ export async function beginImport(dropped: File[], target: ImportTarget): Promis
   if (free !== null && needed > free) {
     const problem = `there may not be enough space: about ${inBytes(needed)} are needed, ${inBytes(free)} are free. Free some on the song shelf`;
     set(s => ({ rows: s.rows.map(r => ({ ...r, status: 'failed', problem })) }));
+    dismiss();
     return;
   }
   await Promise.all(Array.from({ length: AT_ONCE }, () => work(mine)));
@@ -122,7 +123,9 @@ export async function beginImport(dropped: File[], target: ImportTarget): Promis
 
 /** Workers that have no file yet. */
 const spare: FileReaderJob[] = [];
-const dismiss = () => spare.splice(0).forEach(job => job.close());
+function dismiss(): void {
+  spare.splice(0).forEach(job => job.close());
+}
 
 const isSung = (r: ImportRow) => r.role !== 'backing';
 
@@ -130,9 +133,10 @@ const isSung = (r: ImportRow) => r.role !== 'backing';
 async function readOn(mine: number): Promise<void> {
   const read = new Set<string>();
   for (;;) {
-    const row = get().rows.find(
-      r => r.result && isSung(r) && !r.linkedTo && !read.has(r.id) && !fromTheFirst.has(r.id),
-    );
+    const { rows } = get();
+    // two microphones become a recording of their own
+    const alone = (r: ImportRow) => !r.linkedTo && !rows.some(q => q.linkedTo === r.id);
+    const row = rows.find(r => r.result && isSung(r) && alone(r) && !read.has(r.id) && !fromTheFirst.has(r.id));
     if (!row || mine !== round) return;
     read.add(row.id);
     const { sourceId } = row.result!;
@@ -317,6 +321,7 @@ export async function finishImport(): Promise<ImportOutcome> {
   }
   round++;
   fromTheFirst.clear();
+  coolDown();
   set({ target: null, rows: [] });
   void written().then(letGo);
   return outcome;

@@ -96,7 +96,11 @@ export function forgetAhead(name?: string): void {
       reader.close();
       readers.delete(n);
     }
-  if (name !== undefined) return;
+  if (name === undefined) coolDown();
+}
+
+/** Nothing more is to be read ahead for now; what is under way goes on. */
+export function coolDown(): void {
   ready?.close();
   ready = null;
 }
