@@ -79,10 +79,8 @@ export class Distances {
         room.run.distances(room.x.at, y, DIMS, last - first + 1, out);
       };
       // but for what is known
-      if (to >= from) {
-        tell(low, from - 1);
-        tell(to + 1, high);
-      } else tell(low, high);
+      tell(low, Math.min(high, from - 1));
+      tell(Math.max(low, to + 1), high);
       for (let j = low; j <= high; j++, at++) {
         if (j === from && to >= from) {
           const first = known!.offsets[i] + from - known!.band.low[i];

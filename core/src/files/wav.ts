@@ -136,14 +136,10 @@ function readSamples(
 /** Silence where a sample is no number, or none that 32 bits hold. */
 const finite = (v: number): number => (Number.isFinite(Math.fround(v)) ? v : 0);
 
-function readSample(view: DataView, o: number, format: SampleFormat): number {
+function readSample(view: DataView, o: number, format: Exclude<SampleFormat, 'int16' | 'int24'>): number {
   switch (format) {
     case 'int8':
       return (view.getUint8(o) - 128) / 128;
-    case 'int16':
-      return view.getInt16(o, true) / 32768;
-    case 'int24':
-      return (view.getInt8(o + 2) * 65536 + view.getUint16(o, true)) / 8388608;
     case 'int32':
       return view.getInt32(o, true) / 2147483648;
     case 'float32':

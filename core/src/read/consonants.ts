@@ -1,7 +1,7 @@
 import type { Seconds } from '../units';
 import { centreOf } from './centre';
 import { HOP, type SungSpan } from './reading';
-import type { Bands } from './spectra';
+import { levelBetween, type Bands } from './spectra';
 
 /** A voiced consonant between two vowels of a held voice: l, m, n, r, w, v and their like. */
 export interface Consonant {
@@ -29,13 +29,7 @@ const SUNK_REACH = 14;
 
 /** Loudness of the vowels' band each frame, dB, smoothed over 25 ms. */
 export function sonorityOf(bands: Bands, frames: number): Float32Array {
-  const raw = new Float32Array(frames);
-  for (let k = 0; k < frames; k++) {
-    let sum = 0;
-    for (let q = 0; q < bands.count; q++)
-      if (bands.edgesHz[q] >= LOW_HZ && bands.edgesHz[q] < HIGH_HZ) sum += bands.power[k * bands.count + q];
-    raw[k] = 10 * Math.log10(sum + 1e-9);
-  }
+  const raw = levelBetween(bands, frames, LOW_HZ, HIGH_HZ, 1e-9);
   return raw.map((_, k) => {
     let sum = 0;
     let count = 0;

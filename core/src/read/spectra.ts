@@ -36,3 +36,15 @@ export function bandPowers(
   });
   return { count, edgesHz: edges.map(e => (e * sampleRate) / size), power };
 }
+
+/** Level of the bands from one frequency to another each frame, dB. @param least power that is added, so that silence has a level */
+export function levelBetween(bands: Bands, frames: number, fromHz: number, toHz: number, least = 1e-12): Float32Array {
+  const { count, edgesHz, power } = bands;
+  const out = new Float32Array(frames);
+  for (let k = 0; k < frames; k++) {
+    let sum = 0;
+    for (let q = 0; q < count; q++) if (edgesHz[q] >= fromHz && edgesHz[q] < toHz) sum += power[k * count + q];
+    out[k] = 10 * Math.log10(sum + least);
+  }
+  return out;
+}

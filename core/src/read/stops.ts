@@ -1,6 +1,7 @@
 import type { Span } from '../units';
 import { HOP } from './reading';
-import type { Bands } from './spectra';
+import { median } from '../signal/statistics';
+import { levelBetween, type Bands } from './spectra';
 
 /**
  * Bursts of p, t and k: after a closure, in which hardly anything is heard, all of the spectrum over the lowest formant jumps at once, and
@@ -50,9 +51,9 @@ interface Levels {
 export function stopBursts(f0: Float32Array, bands: Bands): Span[] {
   const frames = f0.length;
   const levels: Levels = {
-    low: levelsOf(bands, frames, LOW_HZ, OVER_HZ),
-    over: levelsOf(bands, frames, OVER_HZ, 13000),
-    bright: levelsOf(bands, frames, BRIGHT_HZ, 13000),
+    low: levelBetween(bands, frames, LOW_HZ, OVER_HZ),
+    over: levelBetween(bands, frames, OVER_HZ, 13000),
+    bright: levelBetween(bands, frames, BRIGHT_HZ, 13000),
   };
   const out: Span[] = [];
   for (let k = CLOSED_FROM; k < frames - VOWEL[1]; k++) {
@@ -87,7 +88,7 @@ function opens({ low, over }: Levels, k: number, closed: number, voice: number):
 /** Whether it is brighter than the voice, where it has risen: before, its window holds little of it. */
 function brighter({ low, over, bright }: Levels, k: number, closed: number, voice: number, least: number): boolean {
   const colour = (j: number) => bright[j] - low[j];
-  const vowel = middle(Array.from({ length: VOWEL[1] - VOWEL[0] }, (_, i) => colour(voice + VOWEL[0] + i)));
+  const vowel = median(Array.from({ length: VOWEL[1] - VOWEL[0] }, (_, i) => colour(voice + VOWEL[0] + i)));
   return [k, k + 1, k + 2].some(j => over[j] > closed + RISEN_DB && colour(j) > vowel + least);
 }
 
@@ -98,20 +99,8 @@ function voiceAfter(f0: Float32Array, k: number): number | null {
   return null;
 }
 
-function levelsOf({ count, edgesHz, power }: Bands, frames: number, fromHz: number, toHz: number): Float32Array {
-  const out = new Float32Array(frames);
-  for (let k = 0; k < frames; k++) {
-    let sum = 1e-12;
-    for (let q = 0; q < count; q++) if (edgesHz[q] >= fromHz && edgesHz[q] < toHz) sum += power[k * count + q];
-    out[k] = 10 * Math.log10(sum);
-  }
-  return out;
-}
-
 function most(x: Float32Array, from: number, to: number): number {
   let top = -Infinity;
   for (let k = from; k < to; k++) top = Math.max(top, x[k]);
   return top;
 }
-
-const middle = (x: number[]): number => x.sort((a, b) => a - b)[x.length >> 1];

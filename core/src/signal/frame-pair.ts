@@ -8,8 +8,6 @@ export class FramePair {
   /** What powers() tells of the first and the second frame, size / 2 + 1 numbers and a few more; free to be overwritten. */
   readonly first: Float32Array;
   readonly second: Float32Array;
-  /** Interleaved re, im: of the last transform. */
-  readonly output: Float32Array;
 
   /** @param size of the transform, a power of two, 8 or more @param windows frames may be looked at through, at most so long */
   constructor(
@@ -49,7 +47,7 @@ export class FramePair {
       windows: lengths.reduce((sum, l) => sum + l, 0),
       twiddles: table.length,
     });
-    const { twiddles, windows: w, first, second, output } = this.places;
+    const { twiddles, windows: w, first, second } = this.places;
     twiddles.values.set(table);
     let at = 0;
     this.windows = windows.map((window, i) => {
@@ -60,7 +58,6 @@ export class FramePair {
     });
     this.first = first.values;
     this.second = second.values;
-    this.output = output.values;
   }
 
   /** Transforms two stretches of a sound under a window; zeros beyond the sound's ends and after the window. */
