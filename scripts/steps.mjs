@@ -120,6 +120,8 @@ export async function buildCli() {
       minifySyntax: true,
       tsconfig: join(root, 'tsconfig.json'),
       logLevel: 'error',
+      // reads machine code from beside itself
+      external: ['libflacjs'],
       // what packages of the older kind ask for
       banner: {
         js: "import{createRequire as __r}from'node:module';import{fileURLToPath as __f}from'node:url';import{dirname as __d}from'node:path';const require=__r(import.meta.url),__filename=__f(import.meta.url),__dirname=__d(__filename);",

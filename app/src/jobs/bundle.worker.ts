@@ -1,3 +1,4 @@
+import './flac-code';
 import * as Comlink from 'comlink';
 import { recording } from '../keeping/recordings';
 import { dropSources, keepSource, sourceFacts, sourceName } from '../keeping/sources';

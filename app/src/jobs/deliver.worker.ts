@@ -1,3 +1,4 @@
+import './flac-code';
 import * as Comlink from 'comlink';
 import { DeliverJob, type DeliveryJob } from './deliver';
 

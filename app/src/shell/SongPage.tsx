@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useState } from 'react';
+import { useCallback, useEffect, useLayoutEffect, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { DESKS, type DeskId } from '../desks/desks';
 import { OPEN_DESKS } from '../desks/registry';
@@ -98,7 +98,8 @@ export function SongPage() {
     );
   }, [allActions, navigate, open, songId]);
 
-  useEffect(() => {
+  // with the desk itself, not after it: a key pressed at first sight of a desk is that desk's
+  useLayoutEffect(() => {
     const key = (e: KeyboardEvent) => {
       const target = e.target as HTMLElement;
       // keys are an open dialog's own even when its focus is lost

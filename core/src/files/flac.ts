@@ -1,6 +1,9 @@
-/** Lossless packing of recordings with the reference codec (libFLAC, compiled to JavaScript). */
+/**
+ * Lossless packing of recordings with the reference codec (libFLAC, compiled to WebAssembly). Its machine code lies beside the package; where
+ * files have other places, as on a page, FLAC_SCRIPT_LOCATION of the global object names them.
+ */
 
-type Codec = typeof import('libflacjs/dist/libflac.js');
+type Codec = typeof import('libflacjs/dist/libflac.wasm.js');
 let codec: Promise<Codec> | null = null;
 
 export interface Pcm {
@@ -13,15 +16,26 @@ export interface Pcm {
 const LEVEL = 5;
 const BLOCK = 65536;
 
-/** The codec, loaded when it is first needed: it is large. */
+/** The codec, loaded when it is first needed. */
 function ready(): Promise<Codec> {
-  codec ??= import('libflacjs/dist/libflac.js').then(async packaged => {
+  codec ??= loaded();
+  return codec;
+}
+
+async function loaded(): Promise<Codec> {
+  const host = globalThis as { fetch?: unknown; FLAC_SCRIPT_LOCATION?: unknown };
+  const { fetch } = host;
+  // the package fetches wherever it can, even a path in the file system
+  if (!host.FLAC_SCRIPT_LOCATION) host.fetch = undefined;
+  try {
     // the package is CommonJS: bundlers put its names under default
-    const Flac = ((packaged as { default?: unknown }).default ?? packaged) as Codec;
+    const packaged = (await import('libflacjs/dist/libflac.wasm.js')) as { default?: unknown };
+    const Flac = (packaged.default ?? packaged) as Codec;
     if (!Flac.isReady()) await new Promise<void>(done => Flac.on('ready', () => done()));
     return Flac;
-  });
-  return codec;
+  } finally {
+    host.fetch = fetch;
+  }
 }
 
 /** @throws Error when it cannot be packed */
@@ -113,20 +127,16 @@ export async function unpackFlac(bytes: Uint8Array<ArrayBuffer>, most: number): 
 
 /** Samples as the codec hands them over: little-endian, as many bytes as the bits need. */
 function floatsOf(data: Uint8Array, bits: number, count: number): Float32Array {
-  const view = new DataView(data.buffer, data.byteOffset, data.byteLength);
   const wide = data.byteLength / count;
-  const scale = 2 ** (bits - 1);
-  return Float32Array.from({ length: count }, (_, i) => {
-    const v =
-      wide === 2
-        ? view.getInt16(2 * i, true)
-        : wide === 3
-          ? view.getUint16(3 * i, true) | (view.getInt8(3 * i + 2) << 16)
-          : wide === 4
-            ? view.getInt32(4 * i, true)
-            : view.getInt8(i);
-    return v / scale;
-  });
+  const scale = 2 ** (1 - bits);
+  const out = new Float32Array(count);
+  for (let i = 0, at = 0; i < count; i++, at += wide) {
+    // the highest byte has the sign
+    let v = (data[at + wide - 1] << 24) >> 24;
+    for (let b = wide - 2; b >= 0; b--) v = (v << 8) | data[at + b];
+    out[i] = v * scale;
+  }
+  return out;
 }
 
 function joined(pieces: Uint8Array[]): Uint8Array<ArrayBuffer> {
