@@ -221,26 +221,35 @@ function squareDifference(x: usize, count: i32, centre: i32, length: i32, lag: i
   return (2 * rs) / (es + <f32>1e-12);
 }
 
-/**
- * Climbs from a lag to the nearest top of the normalised square difference of two stretches of a length, lying symmetric about a centre.
- * @param x so many samples @param steps it climbs at most @param out gets what lies before, at and after the top
- * @returns the lag at the top, or where it was given up
- */
-export function climb(x: usize, count: i32, centre: i32, length: i32, lag: i32, steps: i32, out: usize): i32 {
-  let y1 = squareDifference(x, count, centre, length, lag);
-  let y0 = squareDifference(x, count, centre, length, lag - 1);
-  let y2 = squareDifference(x, count, centre, length, lag + 1);
+/** How alike two stretches are: their correlation, or their normalised square difference. */
+function likeness(correlated: bool, x: usize, count: i32, centre: i32, length: i32, lag: i32): f32 {
+  return correlated ? correlation(x, count, centre, length, lag) : squareDifference(x, count, centre, length, lag);
+}
+
+function climbed(
+  correlated: bool,
+  x: usize,
+  count: i32,
+  centre: i32,
+  length: i32,
+  lag: i32,
+  steps: i32,
+  out: usize,
+): i32 {
+  let y1 = likeness(correlated, x, count, centre, length, lag);
+  let y0 = likeness(correlated, x, count, centre, length, lag - 1);
+  let y2 = likeness(correlated, x, count, centre, length, lag + 1);
   for (let left = steps; left > 0 && (y0 > y1 || y2 > y1); left--) {
     if (y0 > y2) {
       lag--;
       y2 = y1;
       y1 = y0;
-      y0 = squareDifference(x, count, centre, length, lag - 1);
+      y0 = likeness(correlated, x, count, centre, length, lag - 1);
     } else {
       lag++;
       y0 = y1;
       y1 = y2;
-      y2 = squareDifference(x, count, centre, length, lag + 1);
+      y2 = likeness(correlated, x, count, centre, length, lag + 1);
     }
   }
   store<f32>(out, y0);
@@ -249,42 +258,202 @@ export function climb(x: usize, count: i32, centre: i32, length: i32, lag: i32, 
   return lag;
 }
 
+/**
+ * Climbs from a lag to the nearest top of the normalised square difference of two stretches of a length, lying symmetric about a centre.
+ * @param x so many samples @param steps it climbs at most @param out gets what lies before, at and after the top
+ * @returns the lag at the top, or where it was given up
+ */
+export function climb(x: usize, count: i32, centre: i32, length: i32, lag: i32, steps: i32, out: usize): i32 {
+  return climbed(false, x, count, centre, length, lag, steps, out);
+}
+
+function correlation(x: usize, count: i32, centre: i32, length: i32, lag: i32): f32 {
+  const a = centre - ((length + lag) >> 1);
+  if (a < 0 || a + lag + length > count) return 0;
+  let i = x + ((<usize>a) << 2);
+  let j = i + ((<usize>lag) << 2);
+  let r: v128 = f32x4.splat(0);
+  let e: v128 = f32x4.splat(0);
+  let g: v128 = f32x4.splat(0);
+  let left = length;
+  for (; left >= 4; left -= 4) {
+    const u = v128.load(i);
+    const v = v128.load(j);
+    r = f32x4.add(r, f32x4.mul(u, v));
+    e = f32x4.add(e, f32x4.mul(u, u));
+    g = f32x4.add(g, f32x4.mul(v, v));
+    i += 16;
+    j += 16;
+  }
+  let rs = <f64>sumOf(r);
+  let es = <f64>sumOf(e);
+  let gs = <f64>sumOf(g);
+  for (; left > 0; left--) {
+    const u = <f64>load<f32>(i);
+    const v = <f64>load<f32>(j);
+    rs += u * v;
+    es += u * u;
+    gs += v * v;
+    i += 4;
+    j += 4;
+  }
+  return <f32>(rs / sqrt<f64>((es + 1e-14) * (gs + 1e-14)));
+}
+
 /** Correlations r / sqrt(e1 e2) of two such stretches at the lags from one to another. */
 export function correlations(x: usize, count: i32, centre: i32, length: i32, from: i32, to: i32, out: usize): void {
-  for (let lag = from; lag <= to; lag++, out += 4) {
-    const a = centre - ((length + lag) >> 1);
-    if (a < 0 || a + lag + length > count) {
-      store<f32>(out, 0);
-      continue;
+  for (let lag = from; lag <= to; lag++, out += 4) store<f32>(out, correlation(x, count, centre, length, lag));
+}
+
+/**
+ * The top of the correlation of two such stretches near a lag: the best of those `coarse` apart, up to `spread` away and less a price for
+ * the square of what they are off, then climbed from there. @param out gets what lies before, at and after the top
+ */
+export function match(
+  x: usize,
+  count: i32,
+  centre: i32,
+  length: i32,
+  near: f64,
+  spread: i32,
+  coarse: i32,
+  price: f64,
+  steps: i32,
+  out: usize,
+): i32 {
+  const expected = <i32>floor<f64>(near + 0.5);
+  let best: f64 = -2;
+  let lag = expected;
+  for (let d = expected - spread; d <= expected + spread; d += coarse) {
+    const off = <f64>d - near;
+    const v = <f64>correlation(x, count, centre, length, d) - price * off * off;
+    if (v > best) {
+      best = v;
+      lag = d;
     }
-    let i = x + ((<usize>a) << 2);
-    let j = i + ((<usize>lag) << 2);
-    let r: v128 = f32x4.splat(0);
-    let e: v128 = f32x4.splat(0);
-    let g: v128 = f32x4.splat(0);
-    let left = length;
-    for (; left >= 4; left -= 4) {
-      const u = v128.load(i);
-      const v = v128.load(j);
-      r = f32x4.add(r, f32x4.mul(u, v));
-      e = f32x4.add(e, f32x4.mul(u, u));
-      g = f32x4.add(g, f32x4.mul(v, v));
-      i += 16;
-      j += 16;
+  }
+  return climbed(true, x, count, centre, length, lag, steps, out);
+}
+
+/** A phasor at four samples one after the other: its cosine, or its sine. */
+function lanesOf(c: f32, s: f32, dc: f32, ds: f32, sine: bool): v128 {
+  const c1 = c * dc - s * ds;
+  const s1 = c * ds + s * dc;
+  const c2 = c1 * dc - s1 * ds;
+  const s2 = c1 * ds + s1 * dc;
+  let v = f32x4.splat(sine ? s : c);
+  v = f32x4.replace_lane(v, 1, sine ? s1 : c1);
+  v = f32x4.replace_lane(v, 2, sine ? s2 : c2);
+  return f32x4.replace_lane(v, 3, sine ? c2 * ds + s2 * dc : c2 * dc - s2 * ds);
+}
+
+/**
+ * A stretch under a Hann window against a turning phasor: sums of x h c and - x h s, and of x x h.
+ * @param n is rounded up to a multiple of four; x is 0 beyond @param c cosine and sine of the phasor at the first sample, @param dc of its turn a sample
+ * @param ec of the window's turn a sample @param out three numbers
+ */
+export function phasor(x: usize, n: i32, c: f32, s: f32, dc: f32, ds: f32, ec: f32, es: f32, out: usize): void {
+  let pc = lanesOf(c, s, dc, ds, false);
+  let ps = lanesOf(c, s, dc, ds, true);
+  let hc = lanesOf(-1, 0, ec, es, false);
+  let hs = lanesOf(-1, 0, ec, es, true);
+  // four samples on
+  const d2c = dc * dc - ds * ds;
+  const d2s = dc * ds + dc * ds;
+  const d4c = f32x4.splat(d2c * d2c - d2s * d2s);
+  const d4s = f32x4.splat(d2c * d2s + d2c * d2s);
+  const e2c = ec * ec - es * es;
+  const e2s = ec * es + ec * es;
+  const e4c = f32x4.splat(e2c * e2c - e2s * e2s);
+  const e4s = f32x4.splat(e2c * e2s + e2c * e2s);
+  const half = f32x4.splat(0.5);
+  let re: v128 = f32x4.splat(0);
+  let im: v128 = f32x4.splat(0);
+  let power: v128 = f32x4.splat(0);
+  for (let i = 0; i < n; i += 4) {
+    const u = v128.load(x);
+    const v = f32x4.mul(u, f32x4.add(half, f32x4.mul(half, hc)));
+    power = f32x4.add(power, f32x4.mul(u, v));
+    re = f32x4.add(re, f32x4.mul(v, pc));
+    im = f32x4.sub(im, f32x4.mul(v, ps));
+    const p = f32x4.sub(f32x4.mul(pc, d4c), f32x4.mul(ps, d4s));
+    ps = f32x4.add(f32x4.mul(pc, d4s), f32x4.mul(ps, d4c));
+    pc = p;
+    const h = f32x4.sub(f32x4.mul(hc, e4c), f32x4.mul(hs, e4s));
+    hs = f32x4.add(f32x4.mul(hc, e4s), f32x4.mul(hs, e4c));
+    hc = h;
+    x += 16;
+  }
+  store<f32>(out, sumOf(re));
+  store<f32>(out, sumOf(im), 4);
+  store<f32>(out, sumOf(power), 8);
+}
+
+/**
+ * The best chain of places, each about a period after the one before: score[i] = worth[i] + the best score[i - d] - price (d / period - 1)^2
+ * with d within a spread of the period; a chain may begin within the first period and a fifth.
+ * @param periods in places @param from gets where each came from, or -1
+ */
+export function chain(worth: usize, periods: usize, n: i32, spread: f32, price: f32, score: usize, from: usize): void {
+  const prices = f32x4.splat(price);
+  const one = f32x4.splat(1);
+  const four = i32x4.splat(4);
+  for (let i = 0; i < n; i++) {
+    const at: usize = (<usize>i) << 2;
+    const T = load<f32>(periods + at);
+    let best: f32 = <f32>i < T * <f32>1.2 ? 0 : -1e9;
+    let origin = -1;
+    let j = i - <i32>ceil<f32>(T * (1 + spread));
+    if (j < 0) j = 0;
+    const nearest = <i32>floor<f32>(T * (1 - spread));
+    const last = i - (nearest > 1 ? nearest : 1);
+    const turn: f32 = 1 / T;
+    if (last - j >= 3) {
+      const turns = f32x4.splat(turn);
+      let q = f32x4.sub(f32x4.mul(f32x4.sub(f32x4.splat(<f32>(i - j)), f32x4(0, 1, 2, 3)), turns), one);
+      const stepped = f32x4.mul(f32x4.splat(4), turns);
+      let where = i32x4.add(i32x4.splat(j), i32x4(0, 1, 2, 3));
+      let tops = f32x4.splat(-1e9);
+      let tip = i32x4.splat(-1);
+      for (; j + 3 <= last; j += 4) {
+        const v = f32x4.sub(v128.load(score + ((<usize>j) << 2)), f32x4.mul(prices, f32x4.mul(q, q)));
+        const more = f32x4.gt(v, tops);
+        tops = v128.bitselect(v, tops, more);
+        tip = v128.bitselect(where, tip, more);
+        q = f32x4.sub(q, stepped);
+        where = i32x4.add(where, four);
+      }
+      const t0 = f32x4.extract_lane(tops, 0);
+      const t1 = f32x4.extract_lane(tops, 1);
+      const t2 = f32x4.extract_lane(tops, 2);
+      const t3 = f32x4.extract_lane(tops, 3);
+      if (t0 > best) {
+        best = t0;
+        origin = i32x4.extract_lane(tip, 0);
+      }
+      if (t1 > best) {
+        best = t1;
+        origin = i32x4.extract_lane(tip, 1);
+      }
+      if (t2 > best) {
+        best = t2;
+        origin = i32x4.extract_lane(tip, 2);
+      }
+      if (t3 > best) {
+        best = t3;
+        origin = i32x4.extract_lane(tip, 3);
+      }
     }
-    let rs = <f64>sumOf(r);
-    let es = <f64>sumOf(e);
-    let gs = <f64>sumOf(g);
-    for (; left > 0; left--) {
-      const u = <f64>load<f32>(i);
-      const v = <f64>load<f32>(j);
-      rs += u * v;
-      es += u * u;
-      gs += v * v;
-      i += 4;
-      j += 4;
+    for (; j <= last; j++) {
+      const q = <f32>(i - j) * turn - 1;
+      const v = load<f32>(score + ((<usize>j) << 2)) - price * q * q;
+      if (v > best) {
+        best = v;
+        origin = j;
+      }
     }
-    store<f32>(out, <f32>(rs / sqrt<f64>((es + 1e-14) * (gs + 1e-14))));
+    store<f32>(score + at, best + load<f32>(worth + at));
+    store<i32>(from + at, origin);
   }
 }
 

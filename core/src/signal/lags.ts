@@ -3,6 +3,14 @@ import { copy, placesFor } from './single';
 /** Room for what is looked at of a sound at first, samples. */
 const USUAL = 2048;
 
+/** A lag at which two stretches are most alike, and how alike they are before it, at it and after it. */
+export interface Top {
+  lag: number;
+  y0: number;
+  y1: number;
+  y2: number;
+}
+
 /** Compares stretches of a sound with each other, symmetric about a centre; in single precision. */
 export class Lags {
   private places = Lags.roomFor(USUAL);
@@ -22,17 +30,34 @@ export class Lags {
    * @param steps it climbs at most
    * @returns the lag, and what lies before, at and after it
    */
-  climb(
+  climb(centre: number, length: number, lag: number, steps: number): Top {
+    this.look(centre, length + lag + steps + 1);
+    const { x, run, tops } = this.places;
+    return this.top(run.climb(x.at, this.count, this.centre, length, lag, steps, tops.at));
+  }
+
+  /**
+   * The top of the correlation r / sqrt(e1 e2) near a lag: the best of those up to `spread` away, `coarse` apart, less a price for the
+   * square of what they are off, and up from there.
+   * @param near fractional @param steps it climbs at most
+   */
+  match(
     centre: number,
     length: number,
-    lag: number,
+    near: number,
+    spread: number,
+    coarse: number,
+    price: number,
     steps: number,
-  ): { lag: number; y0: number; y1: number; y2: number } {
-    this.look(centre, length + lag + steps + 1);
-    const { x, tops, run } = this.places;
-    const top = run.climb(x.at, this.count, this.centre, length, lag, steps, tops.at);
-    const [y0, y1, y2] = tops.values;
-    return { lag: top, y0, y1, y2 };
+  ): Top {
+    this.look(centre, length + Math.ceil(near) + spread + steps + 2);
+    const { x, run, tops } = this.places;
+    return this.top(run.match(x.at, this.count, this.centre, length, near, spread, coarse, price, steps, tops.at));
+  }
+
+  private top(lag: number): Top {
+    const [y0, y1, y2] = this.places.tops.values;
+    return { lag, y0, y1, y2 };
   }
 
   /** Correlations r / sqrt(e1 e2) of two stretches at the lags from one to another: a number each, good until the next call. */

@@ -16,6 +16,20 @@ interface Functions {
   similarity(x: number, n: number, r: number, size: number, from: number, to: number, out: number): void;
   climb(x: number, count: number, centre: number, length: number, lag: number, steps: number, out: number): number;
   correlations(x: number, count: number, centre: number, length: number, from: number, to: number, out: number): void;
+  match(
+    x: number,
+    count: number,
+    centre: number,
+    length: number,
+    near: number,
+    spread: number,
+    coarse: number,
+    price: number,
+    steps: number,
+    out: number,
+  ): number;
+  phasor(x: number, n: number, c: number, s: number, dc: number, ds: number, ec: number, es: number, out: number): void;
+  chain(worth: number, periods: number, n: number, spread: number, price: number, score: number, from: number): void;
   autocorrelation(x: number, window: number, n: number, highest: number, frame: number, out: number): void;
   filtered(x: number, taps: number, count: number, n: number, out: number): void;
   apart(x: number, n: number, even: number, odd: number): void;

@@ -11,7 +11,7 @@ import { TimeLine } from './timeline';
 import { ColourFilter } from './tone';
 
 /** Bumped whenever the same plan would sound different. */
-export const VOICE_VERSION = 6;
+export const VOICE_VERSION = 7;
 
 /** A plan laid out over an analysis; spans of it can be rendered in any order. */
 export interface Layout {

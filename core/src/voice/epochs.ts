@@ -1,4 +1,7 @@
 import { mixDown } from '../read';
+import { bestChain } from '../signal/chain';
+import { Lags } from '../signal/lags';
+import { sinusoidAt } from '../signal/phasor';
 import type { Span } from '../units';
 import { findBrinks, findRises, levelsAt, type Rise } from './rises';
 
@@ -99,6 +102,11 @@ export function findSegments(
   return segments;
 }
 
+/** Price of a lag at the end of the spread, in correlation; steps it is climbed from the best of a coarse grid; shortest half that is compared, samples. */
+const OFF_PRICE = 0.03;
+const CLIMB = 8;
+const SHORTEST_MATCH = 8;
+
 /** Sound looked at beyond a segment's ends, s: over two of the longest periods. */
 const AROUND_SECONDS = 0.06;
 
@@ -168,44 +176,30 @@ function markEpochs(x: Float32Array, start: number, end: number, period: PeriodL
   const stride = period.at((start + end) / 2) > 160 ? 4 : 2;
   const n = Math.floor((end - start) / stride);
   if (n < 8) return null;
+  const periods = new Float32Array(n);
   const sums = new Float64Array(n + 1);
   let before = start > 0 ? x[start - 1] : 0;
-  for (let i = 0; i < n; i++) {
+  for (let i = 0, z = start; i < n; i++) {
+    periods[i] = period.at(z) / stride;
     let s = 0;
-    for (let k = 0; k < stride; k++) {
-      const v = x[start + i * stride + k];
+    for (const end = z + stride; z < end; z++) {
+      const v = x[z];
       const d = v - 0.9 * before;
       before = v;
       s += d * d;
     }
     sums[i + 1] = sums[i] + s;
   }
+  const narrow = (i: number) => Math.max(1, Math.round(periods[i] * 0.12));
   const smooth = new Float64Array(n + 1);
+  for (let i = 0; i < n; i++) smooth[i + 1] = smooth[i] + boxMean(sums, n, i, narrow(i));
+  const energy = new Float32Array(n);
   for (let i = 0; i < n; i++)
-    smooth[i + 1] =
-      smooth[i] + boxMean(sums, n, i, Math.max(1, Math.round((period.at(start + i * stride) / stride) * 0.12)));
+    energy[i] = Math.min(4, boxMean(smooth, n, i, narrow(i)) / (boxMean(sums, n, i, Math.round(periods[i])) + 1e-9));
   const score = new Float32Array(n);
-  const from = new Int32Array(n);
-  for (let i = 0; i < n; i++) {
-    const T = period.at(start + i * stride) / stride;
-    const w = Math.max(1, Math.round(T * 0.12));
-    const energy = Math.min(4, boxMean(smooth, n, i, w) / (boxMean(sums, n, i, Math.round(T)) + 1e-9));
-    let best = i < T * 1.2 ? 0 : -1e9;
-    let bestFrom = -1;
-    const high = Math.min(i, Math.ceil(T * (1 + STEP_SPREAD)));
-    for (let d = Math.max(1, Math.floor(T * (1 - STEP_SPREAD))); d <= high; d++) {
-      const q = d / T - 1;
-      const v = score[i - d] - STEP_PRICE * q * q;
-      if (v > best) {
-        best = v;
-        bestFrom = i - d;
-      }
-    }
-    score[i] = best + energy;
-    from[i] = bestFrom;
-  }
+  const from = bestChain(energy, periods, STEP_SPREAD, STEP_PRICE, score);
   let j = n - 1;
-  const reach = (period.at(end - 1) / stride) * 1.1;
+  const reach = periods[n - 1] * 1.1;
   for (let i = n - 1; i >= Math.max(0, n - 1 - reach); i--) if (score[i] > score[j]) j = i;
   const marks: number[] = [];
   for (; j >= 0; j = from[j]) marks.push(start + j * stride + stride / 2);
@@ -227,37 +221,10 @@ function evenOut(x: Float32Array, sampleRate: number, marks: Float64Array, perio
   for (let k = 0; k < m; k++) {
     const T = period.at(marks[k]);
     const half = Math.round(T * 2);
-    const w = (2 * Math.PI) / T;
-    const centre = Math.round(marks[k]);
-    let re = 0;
-    let im = 0;
-    let power = 1e-12;
-    // rotating phasors instead of a sine a sample
-    let pc = Math.cos(w * (centre - marks[k] - half));
-    let ps = Math.sin(w * (centre - marks[k] - half));
-    let hc = -1;
-    let hs = 0;
-    const [dc, ds] = [Math.cos(w), Math.sin(w)];
-    const [ec, es] = [Math.cos(Math.PI / half), Math.sin(Math.PI / half)];
-    for (let i = -half; i <= half; i++) {
-      const z = centre + i;
-      if (z >= 0 && z < x.length) {
-        const g = 0.5 + 0.5 * hc;
-        const v = x[z] * g;
-        power += v * x[z];
-        re += v * pc;
-        im -= v * ps;
-      }
-      const p = pc * dc - ps * ds;
-      ps = pc * ds + ps * dc;
-      pc = p;
-      const h = hc * ec - hs * es;
-      hs = hc * es + hs * ec;
-      hc = h;
-    }
+    const { re, im, power } = sinusoidAt(x, marks[k], (2 * Math.PI) / T, half);
     const size = Math.hypot(re, im) + 1e-12;
     // a tone alone has all of the power: its amplitude is 2 size / half, its power under the window half of that squared times half
-    trust[k] = Math.min(1, (2 * size * size) / (half * power) / FUNDAMENTAL_SHARE);
+    trust[k] = Math.min(1, (2 * size * size) / (half * (power + 1e-12)) / FUNDAMENTAL_SHARE);
     cos[k] = (trust[k] * re) / size;
     sin[k] = (trust[k] * im) / size;
   }
@@ -291,37 +258,17 @@ function spaceByMatch(x: Float32Array, epochs: Float64Array): Float64Array {
   if (m < 4) return epochs;
   const lag = new Float64Array(m);
   const weight = new Float64Array(m);
+  const lags = new Lags(x);
   for (let k = 0; k + 1 < m; k++) {
     const T = epochs[k + 1] - epochs[k];
     const spread = Math.max(3, Math.ceil(STEP_SPREAD * T));
     const centre = Math.round((epochs[k] + epochs[k + 1]) / 2);
-    const half = Math.round(T);
-    const expected = Math.round(T);
+    // no farther than the sound goes
+    const room = Math.min(centre, x.length - centre) - Math.ceil((T + spread + CLIMB) / 2) - 2;
+    const half = Math.max(SHORTEST_MATCH, Math.min(Math.round(T), room));
     const coarse = T > 120 ? 4 : 2;
-    let best = -2;
-    let at = expected;
-    for (let d = expected - spread; d <= expected + spread; d += coarse) {
-      const v = matchAt(x, centre, half, d) - 0.03 * ((d - T) / T / STEP_SPREAD) ** 2;
-      if (v > best) {
-        best = v;
-        at = d;
-      }
-    }
-    let y1 = matchAt(x, centre, half, at);
-    let y0 = matchAt(x, centre, half, at - 1);
-    let y2 = matchAt(x, centre, half, at + 1);
-    for (let left = 8; left > 0 && (y0 > y1 || y2 > y1); left--)
-      if (y0 > y2) {
-        at--;
-        y2 = y1;
-        y1 = y0;
-        y0 = matchAt(x, centre, half, at - 1);
-      } else {
-        at++;
-        y0 = y1;
-        y1 = y2;
-        y2 = matchAt(x, centre, half, at + 1);
-      }
+    const price = OFF_PRICE / (T * STEP_SPREAD) ** 2;
+    const { lag: at, y0, y1, y2 } = lags.match(centre, 2 * half + 1, T, spread, coarse, price, CLIMB);
     const curve = y0 - 2 * y1 + y2;
     lag[k] = at + (curve < 0 ? Math.max(-0.5, Math.min(0.5, (0.5 * (y0 - y2)) / curve)) : 0);
     weight[k] = Math.max(0.01, y1) ** 4;
@@ -350,22 +297,4 @@ function spaceByMatch(x: Float32Array, epochs: Float64Array): Float64Array {
   out[m - 1] = right[m - 1] / diagonal[m - 1];
   for (let k = m - 2; k >= 0; k--) out[k] = (right[k] - upper[k] * out[k + 1]) / diagonal[k];
   return keepApart(out);
-}
-
-/** Normalised correlation of two stretches a lag apart about a centre. */
-function matchAt(x: Float32Array, centre: number, half: number, lag: number): number {
-  const stride = half > 120 ? 2 : 1;
-  const a = Math.max(0, centre - (lag >> 1) - half);
-  const z = Math.min(x.length - lag, centre - (lag >> 1) + half + 1);
-  let r = 0;
-  let p = 1e-9;
-  let q = 1e-9;
-  for (let i = a; i < z; i += stride) {
-    const u = x[i];
-    const v = x[i + lag];
-    r += u * v;
-    p += u * u;
-    q += v * v;
-  }
-  return r / Math.sqrt(p * q);
 }

@@ -1,4 +1,6 @@
+import { throughBiquads } from '../signal/filter';
 import { halfBandFilter, readAlong } from '../signal/kernels';
+import { copy } from '../signal/single';
 import type { PitchedSegment } from './epochs';
 
 /** What differs from period to period counts as noise above this, as a rule; below it only as far as it behaves like noise. */
@@ -61,7 +63,8 @@ export function separate(x: Float32Array, sampleRate: number, { from, to, segmen
   const noise = new Float32Array(to - from + 2 * PAD);
   for (const s of near) residual(x, sampleRate, s, noise, from - PAD);
   const less = new Float32Array(to - from + 2 * PAD);
-  for (let i = 0; i < less.length; i++) less[i] = (x[from - PAD + i] ?? 0) - noise[i];
+  copy(x, from - PAD, less.length, less);
+  for (let i = 0; i < less.length; i++) less[i] -= noise[i];
   const pulses = new Float32Array(to - from);
   halfBandFilter(less, PAD, 0.5, halfBand, pulses);
   segments.forEach((s, i) => {
@@ -114,46 +117,41 @@ function residual(x: Float32Array, sampleRate: number, s: PitchedSegment, out: F
   const first = Math.ceil(e[1]);
   const last = Math.ceil(e[m - 2]);
   const low = new Float32Array(last - first);
-  const high = new Float32Array(last - first);
-  const around = new Float64Array(Math.ceil(longest(e)) + 1);
-  let x1 = 0;
-  let x2 = 0;
-  let y1 = 0;
-  let y2 = 0;
+  const around = new Float32Array(Math.ceil(longest(e)) + 1);
   for (let k = 1; k + 2 < m; k++) {
     const d = e[k + 1] - e[k];
     const start = Math.ceil(e[k]);
     const count = Math.ceil(e[k + 1]) - start;
-    const beside = around.subarray(0, count);
-    beside.set(readAlong(x, e[k - 1], start, e[k], (e[k] - e[k - 1]) / d, count).subarray(0, count));
+    around.set(readAlong(x, e[k - 1], start, e[k], (e[k] - e[k - 1]) / d, count).subarray(0, count));
     const after = readAlong(x, e[k + 1], start, e[k], (e[k + 2] - e[k + 1]) / d, count);
-    for (let i = 0; i < count; i++) {
-      const t = start + i;
-      const v = t < 8 || t > x.length - 2 * d - 8 ? 0 : 0.5 * x[t] - 0.25 * (beside[i] + after[i]);
-      const y = (v - 2 * x1 + x2) * a0 - b1 * y1 - b2 * y2;
-      x2 = x1;
-      x1 = v;
-      y2 = y1;
-      y1 = y;
-      high[t - first] = y;
-      low[t - first] = v - y;
-    }
+    // nothing where a period beside it reaches beyond the sound
+    const end = Math.min(count, Math.floor(x.length - 2 * d - 8) - start + 1);
+    for (let i = Math.max(0, 8 - start); i < end; i++)
+      low[start + i - first] = 0.5 * x[start + i] - 0.25 * (around[i] + after[i]);
   }
+  const high = throughBiquads(low, [{ b: [a0, -2 * a0, a0], a: [-b1, -b2] }]);
+  for (let i = 0; i < low.length; i++) low[i] -= high[i];
   const lowShare = noiseShare(low, e, first, last);
   const highShare = noiseShare(high, e, first, last);
   for (let k = 1; k + 2 < m; k++) {
     const d = e[k + 1] - e[k];
-    for (let t = Math.ceil(e[k]); t < e[k + 1]; t++) {
-      const f = (t - e[k]) / d;
-      let fade = 1;
-      if (k < 3) fade *= smooth((k - 1 + f) / 2);
-      if (k > m - 5) fade *= smooth(Math.min(1, (m - 2 - k - f) / 2));
-      const a = lowShare[k] + (lowShare[k + 1] - lowShare[k]) * f;
-      const b = highShare[k] + (highShare[k + 1] - highShare[k]) * f;
-      out[t - from] += fade * (b * high[t - first] + a * low[t - first]);
+    const start = Math.ceil(e[k]);
+    const end = Math.ceil(e[k + 1]);
+    const lowRise = (lowShare[k + 1] - lowShare[k]) / d;
+    const highRise = (highShare[k + 1] - highShare[k]) / d;
+    const fades = k < 3 || k > m - 5;
+    for (let t = start; t < end; t++) {
+      const u = t - e[k];
+      const i = t - first;
+      const noise = (highShare[k] + highRise * u) * high[i] + (lowShare[k] + lowRise * u) * low[i];
+      out[t - from] += fades ? fadeAt(k + u / d, m) * noise : noise;
     }
   }
 }
+
+/** How far a residual is in or out, so many epochs from the first of so many. */
+const fadeAt = (k: number, count: number): number =>
+  (k < 3 ? smooth((k - 1) / 2) : 1) * (k > count - 4 ? smooth((count - 2 - k) / 2) : 1);
 
 const longest = (e: Float64Array) => e.reduce((most, t, k) => Math.max(most, k ? t - e[k - 1] : 0), 0);
 const smooth = (u: number) => u * u * (3 - 2 * u);
