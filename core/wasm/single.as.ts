@@ -612,3 +612,336 @@ export function distances(x: usize, y: usize, dimensions: i32, n: i32, out: usiz
     out += 4;
   }
 }
+
+/** Natural logarithms of what is above 0 (the usual minimax polynomial of single precision). */
+function logOf(x: v128): v128 {
+  const one = f32x4.splat(1);
+  let e = f32x4.convert_i32x4_s(i32x4.sub(i32x4.shr_u(x, 23), i32x4.splat(126)));
+  // between a half and one
+  let m = v128.or(v128.and(x, i32x4.splat(0x007fffff)), i32x4.splat(0x3f000000));
+  const low = f32x4.lt(m, f32x4.splat(0.70710678));
+  e = f32x4.sub(e, v128.and(one, low));
+  m = f32x4.sub(f32x4.add(m, v128.and(m, low)), one);
+  const z = f32x4.mul(m, m);
+  let y = f32x4.splat(7.0376836292e-2);
+  y = f32x4.add(f32x4.mul(y, m), f32x4.splat(-1.151461031e-1));
+  y = f32x4.add(f32x4.mul(y, m), f32x4.splat(1.167699874e-1));
+  y = f32x4.add(f32x4.mul(y, m), f32x4.splat(-1.2420140846e-1));
+  y = f32x4.add(f32x4.mul(y, m), f32x4.splat(1.4249322787e-1));
+  y = f32x4.add(f32x4.mul(y, m), f32x4.splat(-1.6668057665e-1));
+  y = f32x4.add(f32x4.mul(y, m), f32x4.splat(2.0000714765e-1));
+  y = f32x4.add(f32x4.mul(y, m), f32x4.splat(-2.4999993993e-1));
+  y = f32x4.add(f32x4.mul(y, m), f32x4.splat(3.3333331174e-1));
+  y = f32x4.mul(f32x4.mul(y, m), z);
+  y = f32x4.sub(f32x4.sub(y, f32x4.mul(e, f32x4.splat(2.1219444e-4))), f32x4.mul(z, f32x4.splat(0.5)));
+  return f32x4.add(f32x4.add(m, y), f32x4.mul(e, f32x4.splat(0.693359375)));
+}
+
+/** Exponentials of what lies between -80 and 80, the same way. */
+function expOf(x: v128): v128 {
+  x = f32x4.min(f32x4.max(x, f32x4.splat(-80)), f32x4.splat(80));
+  const n = f32x4.nearest(f32x4.mul(x, f32x4.splat(1.44269504)));
+  x = f32x4.sub(x, f32x4.mul(n, f32x4.splat(0.693359375)));
+  x = f32x4.add(x, f32x4.mul(n, f32x4.splat(2.1219444e-4)));
+  let y = f32x4.splat(1.98756915e-4);
+  y = f32x4.add(f32x4.mul(y, x), f32x4.splat(1.3981999507e-3));
+  y = f32x4.add(f32x4.mul(y, x), f32x4.splat(8.3334519073e-3));
+  y = f32x4.add(f32x4.mul(y, x), f32x4.splat(4.1665795894e-2));
+  y = f32x4.add(f32x4.mul(y, x), f32x4.splat(1.6666665459e-1));
+  y = f32x4.add(f32x4.mul(y, x), f32x4.splat(5.0000001201e-1));
+  y = f32x4.add(f32x4.add(f32x4.mul(y, f32x4.mul(x, x)), x), f32x4.splat(1));
+  return f32x4.mul(y, i32x4.shl(i32x4.add(i32x4.trunc_sat_f32x4_s(n), i32x4.splat(127)), 23));
+}
+
+/** Sines and cosines of up to an eighth of a turn, in radians. */
+function sineNear(r: v128): v128 {
+  const z = f32x4.mul(r, r);
+  let y = f32x4.splat(-1.9515295891e-4);
+  y = f32x4.add(f32x4.mul(y, z), f32x4.splat(8.3321608736e-3));
+  y = f32x4.add(f32x4.mul(y, z), f32x4.splat(-1.6666654611e-1));
+  return f32x4.add(f32x4.mul(f32x4.mul(y, z), r), r);
+}
+function cosineNear(r: v128): v128 {
+  const z = f32x4.mul(r, r);
+  let y = f32x4.splat(2.443315711809948e-5);
+  y = f32x4.add(f32x4.mul(y, z), f32x4.splat(-1.388731625493765e-3));
+  y = f32x4.add(f32x4.mul(y, z), f32x4.splat(4.166664568298827e-2));
+  y = f32x4.sub(f32x4.mul(f32x4.mul(y, z), z), f32x4.mul(z, f32x4.splat(0.5)));
+  return f32x4.add(y, f32x4.splat(1));
+}
+
+/** Numbers whose sign is turned where the second bit of whole ones is set. */
+function turnedBy(v: v128, q: v128): v128 {
+  return v128.xor(v, i32x4.shl(v128.and(q, i32x4.splat(2)), 30));
+}
+
+/**
+ * Two stretches of two periods each, folded onto one under a window, as real and imaginary part.
+ * @param n samples of a period, a multiple of four @param window of 2 n
+ */
+export function folded(a: usize, b: usize, window: usize, n: i32, out: usize): void {
+  const far: usize = (<usize>n) << 2;
+  for (let i = 0; i < n; i += 4) {
+    const w = v128.load(window);
+    const v = v128.load(window + far);
+    const p = f32x4.add(f32x4.mul(v128.load(a), w), f32x4.mul(v128.load(a + far), v));
+    const q = f32x4.add(f32x4.mul(v128.load(b), w), f32x4.mul(v128.load(b + far), v));
+    v128.store(out, v128.shuffle<f32>(p, q, 0, 4, 1, 5));
+    v128.store(out, v128.shuffle<f32>(p, q, 2, 6, 3, 7), 16);
+    a += 16;
+    b += 16;
+    window += 16;
+    out += 32;
+  }
+}
+
+function harmonic(x: v128, y: v128, gain: v128, least: v128, h: usize, step: usize): void {
+  const a = f32x4.mul(x, gain);
+  const e = f32x4.mul(y, gain);
+  const p = f32x4.add(f32x4.add(f32x4.mul(a, a), f32x4.mul(e, e)), least);
+  v128.store(h, f32x4.mul(f32x4.splat(0.5), logOf(p)));
+  const v = f32x4.div(f32x4.splat(1), f32x4.sqrt(p));
+  v128.store(h + step, f32x4.mul(a, v));
+  v128.store(h + 2 * step, f32x4.mul(e, v));
+  v128.store(h + 4 * step, p);
+}
+
+/**
+ * Parts the transform of two real frames: of the first n / 2 bins of each the log amplitude, the unit vector and the power.
+ * @param z its first number again after its last @param least power beneath everything
+ * @param a rows, `step` bytes apart: log amplitudes, real parts, imaginary ones, room for phases, powers @param b the same of the second
+ */
+export function harmonics(z: usize, n: i32, gainA: f32, gainB: f32, least: f32, a: usize, b: usize, step: usize): void {
+  let back = z + ((<usize>(n - 3)) << 3);
+  const ga = f32x4.splat(gainA);
+  const gb = f32x4.splat(gainB);
+  const l = f32x4.splat(least);
+  for (let i = n >> 1; i > 0; i -= 4) {
+    const u = v128.load(z);
+    const v = v128.load(z, 16);
+    const re = v128.shuffle<f32>(u, v, 0, 2, 4, 6);
+    const im = v128.shuffle<f32>(u, v, 1, 3, 5, 7);
+    const s = v128.load(back);
+    const t = v128.load(back, 16);
+    const rb = v128.shuffle<f32>(s, t, 6, 4, 2, 0);
+    const ib = v128.shuffle<f32>(s, t, 7, 5, 3, 1);
+    harmonic(f32x4.add(re, rb), f32x4.sub(im, ib), ga, l, a, step);
+    harmonic(f32x4.add(im, ib), f32x4.sub(rb, re), gb, l, b, step);
+    z += 32;
+    back -= 32;
+    a += 16;
+    b += 16;
+  }
+}
+
+/** Numbers by a gain; n is rounded up to a multiple of four. */
+export function scaled(x: usize, n: i32, gain: f32, out: usize): void {
+  const g = f32x4.splat(gain);
+  for (let i = 0; i < n; i += 4) {
+    v128.store(out, f32x4.mul(v128.load(x), g));
+    x += 16;
+    out += 16;
+  }
+}
+
+/**
+ * Minimum phases from the transform of two folded cepstra, and unit vectors less by them and by a delay.
+ * @param z the transform, its first number again after its last @param delay cosines, then sines, `step` bytes apart
+ * @param a as harmonics() left it @param b likewise
+ */
+export function beyond(z: usize, n: i32, delay: usize, a: usize, b: usize, step: usize): void {
+  let back = z + ((<usize>(n - 3)) << 3);
+  const half = f32x4.splat(0.5);
+  for (let i = n >> 1; i > 0; i -= 4) {
+    const u = v128.load(z);
+    const v = v128.load(z, 16);
+    const s = v128.load(back);
+    const t = v128.load(back, 16);
+    const pa = f32x4.sub(v128.shuffle<f32>(u, v, 1, 3, 5, 7), v128.shuffle<f32>(s, t, 7, 5, 3, 1));
+    const pb = f32x4.sub(v128.shuffle<f32>(s, t, 6, 4, 2, 0), v128.shuffle<f32>(u, v, 0, 2, 4, 6));
+    turnBack(f32x4.mul(pa, half), delay, a, step);
+    turnBack(f32x4.mul(pb, half), delay, b, step);
+    z += 32;
+    back -= 32;
+    delay += 16;
+    a += 16;
+    b += 16;
+  }
+}
+
+function turnBack(phase: v128, delay: usize, h: usize, step: usize): void {
+  v128.store(h + 3 * step, phase);
+  const quarters = f32x4.nearest(f32x4.mul(phase, f32x4.splat(0.636619772)));
+  // what is left of the angle, in two pieces
+  let r = f32x4.sub(phase, f32x4.mul(quarters, f32x4.splat(1.5703125)));
+  r = f32x4.sub(r, f32x4.mul(quarters, f32x4.splat(4.83826794897e-4)));
+  const q = i32x4.trunc_sat_f32x4_s(quarters);
+  const odd = i32x4.eq(v128.and(q, i32x4.splat(1)), i32x4.splat(1));
+  const sn = sineNear(r);
+  const cn = cosineNear(r);
+  const c0 = turnedBy(v128.bitselect(sn, cn, odd), i32x4.add(q, i32x4.splat(1)));
+  const s0 = turnedBy(v128.bitselect(cn, sn, odd), q);
+  const dc = v128.load(delay);
+  const ds = v128.load(delay + step);
+  const c = f32x4.sub(f32x4.mul(c0, dc), f32x4.mul(s0, ds));
+  const s = f32x4.add(f32x4.mul(c0, ds), f32x4.mul(s0, dc));
+  const x = v128.load(h + step);
+  const y = v128.load(h + 2 * step);
+  v128.store(h + step, f32x4.add(f32x4.mul(x, c), f32x4.mul(y, s)));
+  v128.store(h + 2 * step, f32x4.sub(f32x4.mul(y, c), f32x4.mul(x, s)));
+}
+
+/** Four places at once between the second and third of four numbers each, by a cubic through them; between those two alone where told. */
+function between(a: v128, b: v128, c: v128, d: v128, f: v128, straight: v128): v128 {
+  // from rows to columns
+  const p = v128.shuffle<f32>(a, b, 0, 4, 1, 5);
+  const q = v128.shuffle<f32>(c, d, 0, 4, 1, 5);
+  const r = v128.shuffle<f32>(a, b, 2, 6, 3, 7);
+  const s = v128.shuffle<f32>(c, d, 2, 6, 3, 7);
+  const y0 = v128.shuffle<f64>(p, q, 0, 2);
+  const y1 = v128.shuffle<f64>(p, q, 1, 3);
+  const y2 = v128.shuffle<f64>(r, s, 0, 2);
+  const y3 = v128.shuffle<f64>(r, s, 1, 3);
+  const up = f32x4.sub(y2, y1);
+  const third = f32x4.add(f32x4.sub(y3, y0), f32x4.mul(up, f32x4.splat(-3)));
+  let second = f32x4.add(f32x4.mul(y0, f32x4.splat(2)), f32x4.mul(y2, f32x4.splat(4)));
+  second = f32x4.sub(f32x4.sub(second, f32x4.mul(y1, f32x4.splat(5))), y3);
+  let slope = f32x4.add(f32x4.mul(f32x4.add(f32x4.mul(third, f), second), f), f32x4.sub(y2, y0));
+  slope = v128.bitselect(up, f32x4.mul(slope, f32x4.splat(0.5)), straight);
+  return f32x4.add(y1, f32x4.mul(slope, f));
+}
+
+/** What lies between neighbours of four pairs. */
+function linear(h: usize, k0: usize, k1: usize, k2: usize, k3: usize, f: v128): v128 {
+  let a = v128.load64_zero(h + k0);
+  a = v128.load64_lane(h + k1, a, 1);
+  let b = v128.load64_zero(h + k2);
+  b = v128.load64_lane(h + k3, b, 1);
+  const y1 = v128.shuffle<f32>(a, b, 0, 2, 4, 6);
+  const y2 = v128.shuffle<f32>(a, b, 1, 3, 5, 7);
+  return f32x4.add(y1, f32x4.mul(f32x4.sub(y2, y1), f));
+}
+
+/**
+ * A pulse's spectrum from its harmonics, carried on over frequency, at bins 0 to n - 1 (rounded up to a multiple of four).
+ * @param h as beyond() left it; a number before each row and one beyond the top are read
+ * @param apart harmonics a bin @param top the highest @param lowest harmonic under which nothing is made up @param delay turns a bin
+ * @param fade gain a bin @param size gets the amplitudes before all that @param re @param im the spectrum
+ */
+export function spectrum(
+  h: usize,
+  step: usize,
+  apart: f64,
+  top: i32,
+  lowest: f32,
+  delay: f32,
+  scale: f32,
+  fade: usize,
+  n: i32,
+  size: usize,
+  re: usize,
+  im: usize,
+): void {
+  const hRe = h + step;
+  const hIm = h + 2 * step;
+  const hMin = h + 3 * step;
+  const turn = f32x4.splat(0.15915494);
+  const perTurn = f32x4.splat(6.2831853);
+  const one = f32x4.splat(1);
+  const roll = f32x4.splat(1 / lowest);
+  const gains = f32x4.splat(scale);
+  let bins = f32x4(0, 1, 2, 3);
+  for (let b = 0; b < n; b += 4) {
+    const t0 = <f64>b * apart;
+    const t1 = t0 + apart;
+    const t2 = t1 + apart;
+    const t3 = t2 + apart;
+    const k0 = min<i32>(<i32>t0, top - 1);
+    const k1 = min<i32>(<i32>t1, top - 1);
+    const k2 = min<i32>(<i32>t2, top - 1);
+    const k3 = min<i32>(<i32>t3, top - 1);
+    let place = f32x4.splat(<f32>t0);
+    place = f32x4.replace_lane(place, 1, <f32>t1);
+    place = f32x4.replace_lane(place, 2, <f32>t2);
+    place = f32x4.replace_lane(place, 3, <f32>t3);
+    let f = f32x4.splat(<f32>(t0 - <f64>k0));
+    f = f32x4.replace_lane(f, 1, <f32>(t1 - <f64>k1));
+    f = f32x4.replace_lane(f, 2, <f32>(t2 - <f64>k2));
+    f = f32x4.min(f32x4.replace_lane(f, 3, <f32>(t3 - <f64>k3)), one);
+    const straight = f32x4.lt(place, one);
+    const o0: usize = (<usize>k0) << 2;
+    const o1: usize = (<usize>k1) << 2;
+    const o2: usize = (<usize>k2) << 2;
+    const o3: usize = (<usize>k3) << 2;
+    const l = h - 4;
+    const v = between(v128.load(l + o0), v128.load(l + o1), v128.load(l + o2), v128.load(l + o3), f, straight);
+    const m = hMin - 4;
+    const phase = between(v128.load(m + o0), v128.load(m + o1), v128.load(m + o2), v128.load(m + o3), f, straight);
+    const x = linear(hRe, o0, o1, o2, o3, f);
+    const y = linear(hIm, o0, o1, o2, o3, f);
+    let g = expOf(v);
+    v128.store(size, g);
+    const r = f32x4.min(f32x4.mul(place, roll), one);
+    g = f32x4.mul(f32x4.mul(g, f32x4.mul(r, r)), f32x4.mul(v128.load(fade), gains));
+    const p = f32x4.add(f32x4.mul(x, x), f32x4.mul(y, y));
+    g = f32x4.div(g, f32x4.sqrt(f32x4.add(p, f32x4.splat(1e-9))));
+    let turns = f32x4.add(f32x4.mul(phase, turn), f32x4.mul(bins, f32x4.splat(delay)));
+    turns = f32x4.sub(turns, f32x4.nearest(turns));
+    const quarters = f32x4.nearest(f32x4.mul(turns, f32x4.splat(4)));
+    const q = i32x4.trunc_sat_f32x4_s(quarters);
+    const odd = i32x4.eq(v128.and(q, i32x4.splat(1)), i32x4.splat(1));
+    const left = f32x4.mul(f32x4.sub(turns, f32x4.mul(quarters, f32x4.splat(0.25))), perTurn);
+    const sn = sineNear(left);
+    const cn = cosineNear(left);
+    const c = f32x4.mul(g, turnedBy(v128.bitselect(sn, cn, odd), i32x4.add(q, i32x4.splat(1))));
+    const s = f32x4.mul(g, turnedBy(v128.bitselect(cn, sn, odd), q));
+    v128.store(re, f32x4.sub(f32x4.mul(x, c), f32x4.mul(y, s)));
+    v128.store(im, f32x4.add(f32x4.mul(x, s), f32x4.mul(y, c)));
+    bins = f32x4.add(bins, f32x4.splat(4));
+    fade += 16;
+    size += 16;
+    re += 16;
+    im += 16;
+  }
+}
+
+/**
+ * The spectra of two real signals as what an inverse transform of size n begins with, which is a forward one with real and imaginary part
+ * exchanged; bins 0 to count - 1, a multiple of four; writes one number more than n.
+ */
+export function joined(ar: usize, ai: usize, br: usize, bi: usize, count: i32, n: i32, z: usize): void {
+  let back = z + ((<usize>(n - 3)) << 3);
+  for (let i = 0; i < count; i += 4) {
+    const p = v128.load(ar);
+    const q = v128.load(ai);
+    const r = v128.load(br);
+    const s = v128.load(bi);
+    const x = f32x4.add(q, r);
+    const y = f32x4.sub(p, s);
+    v128.store(z, v128.shuffle<f32>(x, y, 0, 4, 1, 5));
+    v128.store(z, v128.shuffle<f32>(x, y, 2, 6, 3, 7), 16);
+    const u = f32x4.sub(r, q);
+    const v = f32x4.add(p, s);
+    v128.store(back, v128.shuffle<f32>(u, v, 3, 7, 2, 6));
+    v128.store(back, v128.shuffle<f32>(u, v, 1, 5, 0, 4), 16);
+    ar += 16;
+    ai += 16;
+    br += 16;
+    bi += 16;
+    z += 32;
+    back -= 32;
+  }
+}
+
+/** The largest magnitude of n numbers; n is a multiple of four. */
+export function largest(x: usize, n: i32): f32 {
+  let m: v128 = f32x4.splat(0);
+  for (let i = 0; i < n; i += 4) {
+    m = f32x4.max(m, f32x4.abs(v128.load(x)));
+    x += 16;
+  }
+  return max<f32>(
+    max<f32>(f32x4.extract_lane(m, 0), f32x4.extract_lane(m, 1)),
+    max<f32>(f32x4.extract_lane(m, 2), f32x4.extract_lane(m, 3)),
+  );
+}

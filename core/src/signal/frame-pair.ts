@@ -1,9 +1,10 @@
-import { BYTES, copy, placesFor, type Place } from './single';
+import { BYTES, copy, placesFor } from './single';
+import { Stages } from './stages';
 
 /** Two real frames in one complex transform, in single precision; each user has one of its own. */
 export class FramePair {
   private readonly places;
-  private readonly stages: { radix: 4 | 2; m: number; s: number; w: number }[] = [];
+  private readonly stages: Stages;
   private readonly windows: { at: number; length: number }[];
   /** What powers() tells of the first and the second frame, size / 2 + 1 numbers and a few more; free to be overwritten. */
   readonly first: Float32Array;
@@ -14,26 +15,7 @@ export class FramePair {
     readonly size: number,
     windows: readonly Float64Array[],
   ) {
-    const table: number[] = [];
-    const turn = (p: number, k: number, n: number): [number, number] => {
-      const angle = (-2 * Math.PI * k * p) / n;
-      return [Math.cos(angle), Math.sin(angle)];
-    };
-    let n = size;
-    let s = 1;
-    for (; n >= 4; n /= 4, s *= 4) {
-      const m = n / 4;
-      this.stages.push({ radix: 4, m, s, w: table.length * BYTES });
-      // of two butterflies side by side at first, then of one, twice
-      const step = s === 1 ? 2 : 1;
-      for (let p = 0; p < m; p += step)
-        for (let k = 1; k <= 3; k++) {
-          const [c, d] = turn(p, k, n);
-          const [e, f] = turn(p + step - 1, k, n);
-          table.push(c, c, e, e, -d, d, -f, f);
-        }
-    }
-    if (n === 2) this.stages.push({ radix: 2, m: 1, s, w: 0 });
+    this.stages = new Stages(size);
     const lengths = windows.map(w => Math.ceil(w.length / 4) * 4);
     this.places = placesFor({
       a: size,
@@ -45,10 +27,10 @@ export class FramePair {
       second: size / 2 + 1,
       similarity: size,
       windows: lengths.reduce((sum, l) => sum + l, 0),
-      twiddles: table.length,
+      twiddles: this.stages.twiddles.length,
     });
     const { twiddles, windows: w, first, second } = this.places;
-    twiddles.values.set(table);
+    twiddles.values.set(this.stages.twiddles);
     let at = 0;
     this.windows = windows.map((window, i) => {
       w.values.set(window, at);
@@ -100,14 +82,6 @@ export class FramePair {
 
   private forward(): void {
     const { input, output, spare, twiddles, run } = this.places;
-    let from: Place = input;
-    let to = this.stages.length & 1 ? output : spare;
-    for (const { radix, m, s, w } of this.stages) {
-      if (radix === 2) run.two(from.at, to.at, s);
-      else if (s === 1) run.first(from.at, to.at, m, twiddles.at + w);
-      else run.four(from.at, to.at, m, s, twiddles.at + w);
-      from = to;
-      to = to === output ? spare : output;
-    }
+    this.stages.run(run, twiddles, input, output, spare);
   }
 }

@@ -6,7 +6,7 @@ import { runOn } from './wasm';
  * time, and the same bits come out on every machine.
  */
 
-interface Functions {
+export interface Functions {
   pair(a: number, b: number, window: number, n: number, out: number): void;
   first(x: number, y: number, m: number, w: number): void;
   four(x: number, y: number, m: number, s: number, w: number): void;
@@ -34,6 +34,35 @@ interface Functions {
   filtered(x: number, taps: number, count: number, n: number, out: number): void;
   apart(x: number, n: number, even: number, odd: number): void;
   distances(x: number, y: number, dimensions: number, n: number, out: number): void;
+  folded(a: number, b: number, window: number, n: number, out: number): void;
+  harmonics(
+    z: number,
+    n: number,
+    gainA: number,
+    gainB: number,
+    least: number,
+    a: number,
+    b: number,
+    step: number,
+  ): void;
+  scaled(x: number, n: number, gain: number, out: number): void;
+  beyond(z: number, n: number, delay: number, a: number, b: number, step: number): void;
+  spectrum(
+    h: number,
+    step: number,
+    apart: number,
+    top: number,
+    lowest: number,
+    delay: number,
+    scale: number,
+    fade: number,
+    n: number,
+    size: number,
+    re: number,
+    im: number,
+  ): void;
+  joined(ar: number, ai: number, br: number, bi: number, count: number, n: number, z: number): void;
+  largest(x: number, n: number): number;
   biquad(x: number, n: number, c: number, out: number): void;
   symmetric(
     middle: number,
