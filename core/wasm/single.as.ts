@@ -945,3 +945,37 @@ export function largest(x: usize, n: i32): f32 {
     max<f32>(f32x4.extract_lane(m, 2), f32x4.extract_lane(m, 3)),
   );
 }
+
+/** Adds to n numbers of out the sums of eight taps times x[i + k]. */
+export function added(x: usize, taps: usize, n: i32, out: usize): void {
+  const h0 = v128.load32_splat(taps);
+  const h1 = v128.load32_splat(taps, 4);
+  const h2 = v128.load32_splat(taps, 8);
+  const h3 = v128.load32_splat(taps, 12);
+  const h4 = v128.load32_splat(taps, 16);
+  const h5 = v128.load32_splat(taps, 20);
+  const h6 = v128.load32_splat(taps, 24);
+  const h7 = v128.load32_splat(taps, 28);
+  let left = n;
+  for (; left >= 4; left -= 4) {
+    let s = f32x4.mul(v128.load(x), h0);
+    s = f32x4.add(s, f32x4.mul(v128.load(x, 4), h1));
+    s = f32x4.add(s, f32x4.mul(v128.load(x, 8), h2));
+    s = f32x4.add(s, f32x4.mul(v128.load(x, 12), h3));
+    s = f32x4.add(s, f32x4.mul(v128.load(x, 16), h4));
+    s = f32x4.add(s, f32x4.mul(v128.load(x, 20), h5));
+    s = f32x4.add(s, f32x4.mul(v128.load(x, 24), h6));
+    s = f32x4.add(s, f32x4.mul(v128.load(x, 28), h7));
+    v128.store(out, f32x4.add(v128.load(out), s));
+    x += 16;
+    out += 16;
+  }
+  // one by one in the same order: the same to the bit
+  for (; left > 0; left--) {
+    let s: f32 = load<f32>(x) * load<f32>(taps);
+    for (let k: usize = 4; k < 32; k += 4) s += load<f32>(x + k) * load<f32>(taps + k);
+    store<f32>(out, load<f32>(out) + s);
+    x += 4;
+    out += 4;
+  }
+}

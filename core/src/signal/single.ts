@@ -63,6 +63,7 @@ export interface Functions {
   ): void;
   joined(ar: number, ai: number, br: number, bi: number, count: number, n: number, z: number): void;
   largest(x: number, n: number): number;
+  added(x: number, taps: number, n: number, out: number): void;
   biquad(x: number, n: number, c: number, out: number): void;
   symmetric(
     middle: number,

@@ -1,3 +1,4 @@
+import { copy } from '../signal/single';
 import { findSegments, PitchedSegment } from './epochs';
 import { groupsOf, separate, type Group, type Layers } from './separate';
 
@@ -84,7 +85,7 @@ export class VoiceAnalysis implements VoiceSource {
   }
 
   copy(channel: number, from: number, out: Float32Array): void {
-    copyFrom(this.channels[channel], from, out);
+    copy(this.channels[channel], from, out.length, out);
   }
 
   layersOf(segment: PitchedSegment, channel: number): Layers {
@@ -148,13 +149,6 @@ export class VoiceAnalysis implements VoiceSource {
   }
 }
 
-function copyFrom(x: Float32Array, from: number, out: Float32Array): void {
-  for (let i = 0; i < out.length; i++) {
-    const t = from + i;
-    out[i] = t >= 0 && t < x.length ? x[t] : 0;
-  }
-}
-
 /** A snapshot as something to be played from. */
 export function voiceFromSnapshot(s: VoiceSnapshot): VoiceSource {
   const layers = s.source.map((_, c): Layers => ({ from: s.from, pulses: s.pulses[c], breath: s.breath[c] }));
@@ -174,7 +168,7 @@ export function voiceFromSnapshot(s: VoiceSnapshot): VoiceSource {
         })),
     ),
     layersOf: (_, c) => layers[c],
-    copy: (c, from, out) => copyFrom(s.source[c], from - s.from, out),
+    copy: (c, from, out) => copy(s.source[c], from - s.from, out.length, out),
   };
 }
 

@@ -150,14 +150,27 @@ export function blend(
   voice.fill(0, 0, b - a);
   if (sound) sound.write(channel, a, b, voice);
   else addVoice(voicing, channel, a, b, voice);
-  for (let u = a; u < b; u++) {
-    const z = u - from;
-    if (u >= u1 && u <= v0) out[z] = voice[u - a];
-    else {
-      const v = u < u1 ? (u - u0) / (u1 - u0) : (v1 - u) / (v1 - v0);
-      const w = 0.5 - 0.5 * Math.cos(Math.PI * v);
-      out[z] = out[z] * (1 - w) + voice[u - a] * w;
-    }
+  // in, wholly, and out
+  const whole = Math.min(b, Math.max(a, Math.ceil(u1)));
+  const last = Math.max(whole, Math.min(b, Math.floor(v0) + 1));
+  mixIn(voice, a, whole, a, from, out, u => (u - u0) / (u1 - u0));
+  out.set(voice.subarray(whole - a, last - a), whole - from);
+  mixIn(voice, last, b, a, from, out, u => (v1 - u) / (v1 - v0));
+}
+
+/** Goes over from what is in out to a voice over output samples [low, high). @param share from 0 to 1 */
+function mixIn(
+  voice: Float32Array,
+  low: number,
+  high: number,
+  voiceFrom: number,
+  outFrom: number,
+  out: Float32Array,
+  share: (u: number) => number,
+): void {
+  for (let u = low; u < high; u++) {
+    const w = 0.5 - 0.5 * Math.cos(Math.PI * share(u));
+    out[u - outFrom] = out[u - outFrom] * (1 - w) + voice[u - voiceFrom] * w;
   }
 }
 

@@ -1,5 +1,5 @@
-import { readShifted } from '../signal/kernels';
-import { sincPhase } from '../signal/sinc';
+import { BYTES, placesFor } from '../signal/single';
+import { SINC8, SINC_TAPS, sincPhase } from '../signal/sinc';
 import { centsToRatio } from '../units';
 import type { PitchedSegment } from './epochs';
 import { roomOf, type PulseRoom } from './pulse-room';
@@ -13,8 +13,10 @@ import type { Layers } from './separate';
  */
 
 /** One pulse, ready to be added. */
-export interface PulseShape {
+interface PulseShape {
+  /** Its samples, and where they lie. */
   out: Float32Array;
+  at: number;
   /** Index of its centre. */
   centre: number;
   /** Where it sounds. */
@@ -42,8 +44,22 @@ export function pulseLength(period: number): number {
   return n;
 }
 
+/** Samples to which pulses are added at a time. */
+export const MOST_AT_ONCE = 4096;
+
+/** Room for the pulses that are kept, each up to a length, and for what they add up to. */
+function storeFor(length: number) {
+  const places = placesFor({ ring: RING * length, sum: MOST_AT_ONCE, taps: SINC_TAPS });
+  const slots = Array.from({ length: RING }, (_, i) => ({
+    at: places.ring.at + i * length * BYTES,
+    out: places.ring.values.subarray(i * length, (i + 1) * length),
+  }));
+  return { ...places, length, slots };
+}
+
 const emptyShape = (): PulseShape => ({
   out: new Float32Array(0),
+  at: 0,
   centre: 0,
   low: 0,
   high: 0,
@@ -71,6 +87,11 @@ export class PulseMaker {
   private segment: PitchedSegment | null = null;
   private layers: Layers | null = null;
   private where = new Int32Array(0);
+  private store: ReturnType<typeof storeFor> | null = null;
+  private from = 0;
+  private to = 0;
+  /** Samples of the sum; 0 before anything is added to it. */
+  private sum = 0;
 
   constructor(private readonly sampleRate: number) {}
 
@@ -91,12 +112,61 @@ export class PulseMaker {
     this.segment = null;
   }
 
-  /** The pulse of an epoch. */
-  pulse(epoch: number): PulseShape {
+  /** Power of a period's harmonics, and of those it will have at its new pitch. */
+  powers(epoch: number): { powerIn: number; powerOut: number } {
+    return this.pulse(epoch);
+  }
+
+  /** Begins a sum of pulses over output samples [from, to), at most MOST_AT_ONCE of them. */
+  begin(from: number, to: number): void {
+    this.from = from;
+    this.to = to;
+    this.sum = 0;
+  }
+
+  /** Adds the pulse of an epoch with its centre at a fractional output place. */
+  add(epoch: number, at: number, gain: number): void {
+    const { from, to } = this;
+    const { at: place, centre, low, high, length } = this.pulse(epoch);
+    const shift = centre - at;
+    const whole = Math.floor(shift);
+    const o = whole - SINC_TAPS / 2 + 1;
+    const a = Math.max(from, Math.ceil(at - centre + low - 4), -o);
+    const b = Math.min(to - 1, Math.floor(at - centre + high + 4), length - SINC_TAPS - o);
+    if (b < a) return;
+    const { run, taps, sum } = this.store!;
+    if (!this.sum) sum.values.fill(0, 0, to - from);
+    this.sum = to - from;
+    const phase = sincPhase(shift - whole);
+    for (let k = 0; k < SINC_TAPS; k++) taps.values[k] = gain * SINC8[phase + k];
+    run.added(place + (a + o) * BYTES, taps.at, b - a + 1, sum.at + (a - from) * BYTES);
+  }
+
+  /** Adds the sum to out. */
+  end(out: Float32Array): void {
+    const { sum } = this;
+    if (!sum) return;
+    const { values } = this.store!.sum;
+    for (let i = 0; i < sum; i++) out[i] += values[i];
+  }
+
+  private pulse(epoch: number): PulseShape {
     const have = this.where[epoch];
     if (have >= 0) return this.ring[have];
     this.make(epoch & ~1);
     return this.ring[this.where[epoch]];
+  }
+
+  /** Has the store hold pulses of a length; what is there is lost where it has to grow. */
+  private hold(length: number): void {
+    if (this.store && this.store.length >= length) return;
+    const before = this.store;
+    this.store = storeFor(length);
+    if (before) this.store.sum.values.set(before.sum.values);
+    this.ring.forEach((slot, i) => {
+      if (slot.segment) this.where[slot.epoch] = -1;
+      Object.assign(slot, this.store!.slots[i], { segment: null });
+    });
   }
 
   private slot(epoch: number): PulseShape {
@@ -123,6 +193,7 @@ export class PulseMaker {
     }
     const width = longest * Math.max(1, 1 / Math.min(...formants));
     const room = roomOf(longest, pulseLength(width));
+    this.hold(room.length);
     room.read(layers.pulses, epochs[first] - layers.from, periods[first], 0);
     room.read(layers.pulses, epochs[last] - layers.from, periods[last], 1);
     room.part(periods[first], periods[last]);
@@ -145,7 +216,6 @@ export class PulseMaker {
 /** Takes one of two pulses out of what was made, its ends faded, and notes where it sounds. */
 function cut(slot: PulseShape, room: PulseRoom, part: 0 | 1): void {
   const { length, before: centre } = room;
-  if (slot.out.length < length) slot.out = new Float32Array(length);
   const { out } = slot;
   const quietest = 3e-4 * room.take(part, out);
   for (let k = 0; k < FADE_IN; k++) out[k] *= (k + 0.5) / FADE_IN;
@@ -158,18 +228,4 @@ function cut(slot: PulseShape, room: PulseRoom, part: 0 | 1): void {
   slot.length = length;
   slot.low = low;
   slot.high = high;
-}
-
-/** Adds a pulse with its centre at a fractional output place. */
-export function addPulse(p: PulseShape, at: number, gain: number, from: number, to: number, out: Float32Array): void {
-  const { out: y, centre, low, high, length } = p;
-  const shift = centre - at;
-  const whole = Math.floor(shift);
-  const k = sincPhase(shift - whole);
-  const o = whole - 3;
-  const a = Math.max(from, Math.ceil(at - centre + low - 4), -o);
-  const b = Math.min(to - 1, Math.floor(at - centre + high + 4), length - 8 - o);
-  if (b < a) return;
-  const moved = readShifted(y, a + o, b - a + 1, k, gain);
-  for (let u = a; u <= b; u++) out[u - from] += moved[u - a];
 }

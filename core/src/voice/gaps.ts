@@ -242,16 +242,17 @@ export class Ground {
 function addPiece(x: Float32Array, p: Piece, from: number, to: number, out: Float32Array): void {
   const low = Math.max(p.at, from, -p.shift);
   const high = Math.min(p.at + p.length, to, x.length - p.shift);
-  for (let u = low; u < high; u++) {
-    const k = u - p.at;
-    let w = 1;
-    if (k < p.fadeIn) {
-      w = Math.sin((0.5 * Math.PI * (k + 0.5)) / p.fadeIn);
-      if (p.alikeIn) w *= w;
-    } else if (p.length - k <= p.fadeOut) {
-      w = Math.sin((0.5 * Math.PI * (p.length - k - 0.5)) / p.fadeOut);
-      if (p.alikeOut) w *= w;
-    }
-    out[u - from] += w * x[u + p.shift];
+  const inEnd = Math.min(high, Math.max(low, p.at + p.fadeIn));
+  const outStart = Math.max(inEnd, Math.min(high, p.at + p.length - p.fadeOut));
+  const shift = p.shift;
+  for (let u = low; u < inEnd; u++) {
+    const w = Math.sin((0.5 * Math.PI * (u - p.at + 0.5)) / p.fadeIn);
+    out[u - from] += (p.alikeIn ? w * w : w) * x[u + shift];
+  }
+  const whole = x.subarray(inEnd + shift, outStart + shift);
+  for (let i = 0, o = inEnd - from; i < whole.length; i++) out[o + i] += whole[i];
+  for (let u = outStart; u < high; u++) {
+    const w = Math.sin((0.5 * Math.PI * (p.at + p.length - u - 0.5)) / p.fadeOut);
+    out[u - from] += (p.alikeOut ? w * w : w) * x[u + shift];
   }
 }

@@ -1,7 +1,7 @@
 import { smoothStep } from '../units';
 import type { VoiceSource } from './analysis';
 import type { PitchedSegment } from './epochs';
-import { addPulse, type PulseMaker } from './fine';
+import { MOST_AT_ONCE, type PulseMaker } from './fine';
 import { addBreath, addGrain } from './grains';
 import type { PlanCurves } from './plan';
 import type { Laid } from './pulses';
@@ -45,12 +45,18 @@ const newShare = (curves: PlanCurves, t: number): number =>
 
 /** Adds a run's pulses over [from, to); where the plan is not live they are as loud as they happen to be. */
 export function addPulses(voicing: Voicing, channel: number, from: number, to: number, out: Float32Array): void {
+  for (let a = from; a < to; a += MOST_AT_ONCE)
+    addSome(voicing, channel, a, Math.min(to, a + MOST_AT_ONCE), out.subarray(a - from));
+}
+
+function addSome(voicing: Voicing, channel: number, from: number, to: number, out: Float32Array): void {
   const { segment, curves, making, laid } = voicing;
   const { epochs } = segment;
   const m = epochs.length;
   const layers = voicing.source.layersOf(segment, channel);
   const maker = making.makers[channel];
   maker.use(segment, layers, curves);
+  maker.begin(from, to);
   const { at, source, epoch, count: n } = laid;
 
   const put = (place: number, t: number, near: number, gain: number, likeAt = t) => {
@@ -70,7 +76,7 @@ export function addPulses(voicing: Voicing, channel: number, from: number, to: n
     for (let j = 0; j < 2; j++) {
       const share = j ? later : 1 - later;
       if (share < 0.02) continue;
-      if (anew > 0) addPulse(maker.pulse(k + j), place, gain * share * anew, from, to, out);
+      if (anew > 0) maker.add(k + j, place, gain * share * anew);
       if (anew < 1) addGrain(layers, segment, k + j, place, gain * share * (1 - anew), from, to, out);
     }
   };
@@ -92,6 +98,7 @@ export function addPulses(voicing: Voicing, channel: number, from: number, to: n
   if (i === n && laid.v0 < Infinity)
     for (let q = 1; q <= PULSES_AFTER && last + q < m; q++)
       put(at[n - 1] + epochs[last + q] - epochs[last], epochs[last + q], last + q, 1, source[n - 1]);
+  maker.end(out);
 }
 
 /** Adds a run's breath over [from, to). */
@@ -124,9 +131,9 @@ function measuredGain({ source, making, curves, segment }: Voicing, first: numbe
     changed ||= curves.offset(epochs[k]) !== 0 || curves.formant(epochs[k]) !== 0;
     making.makers.forEach((maker, c) => {
       maker.use(segment, source.layersOf(segment, c), curves);
-      const p = maker.pulse(k);
-      before += p.powerIn;
-      after += p.powerOut / curves.ratio(epochs[k]);
+      const { powerIn, powerOut } = maker.powers(k);
+      before += powerIn;
+      after += powerOut / curves.ratio(epochs[k]);
     });
   }
   return changed ? Math.min(8, Math.max(0.12, Math.sqrt(before / after))) : 1;
