@@ -534,8 +534,16 @@ export function symmetric(
   }
 }
 
+/** A sound at a fractional sample, by 8 taps of one of 256 phases. @param x the first of its samples is sample `zero` of the sound */
+function readAt(x: usize, zero: i32, table: usize, t: f64): f32 {
+  const whole = floor<f64>(t);
+  const h = table + ((<usize>(<i32>((t - whole) * 256.0 + 0.5))) << 5);
+  const a = x + ((<usize>(<i32>whole - 3 - zero)) << 2);
+  return sumOf(f32x4.add(f32x4.mul(v128.load(a), v128.load(h)), f32x4.mul(v128.load(a, 16), v128.load(h, 16))));
+}
+
 /**
- * Reads a sound at n places base + (first + i - origin) * step, by 8 taps of one of 256 phases each.
+ * Reads a sound at n places base + (first + i - origin) * step.
  * @param x samples, the first of which is sample `zero` of the sound @param table 257 phases of 8 taps
  */
 export function along(
@@ -550,12 +558,33 @@ export function along(
   out: usize,
 ): void {
   for (let i = 0; i < n; i++) {
-    const t = base + (first + <f64>i - origin) * step;
-    const whole = floor<f64>(t);
-    const h = table + ((<usize>(<i32>((t - whole) * 256.0 + 0.5))) << 5);
-    const a = x + ((<usize>(<i32>whole - 3 - zero)) << 2);
-    const s = f32x4.add(f32x4.mul(v128.load(a), v128.load(h)), f32x4.mul(v128.load(a, 16), v128.load(h, 16)));
-    store<f32>(out, sumOf(s));
+    store<f32>(out, readAt(x, zero, table, base + (first + <f64>i - origin) * step));
+    out += 4;
+  }
+}
+
+/**
+ * What a period differs by from those beside it, a quarter of both: .5 x[first + i] - .25 (one read from `before` on, one from `after` on).
+ * @param x samples, the first of which is sample `zero` of the sound
+ */
+export function comb(
+  x: usize,
+  zero: i32,
+  table: usize,
+  before: f64,
+  stepBefore: f64,
+  after: f64,
+  stepAfter: f64,
+  first: i32,
+  n: i32,
+  out: usize,
+): void {
+  let here = x + ((<usize>(first - zero)) << 2);
+  for (let i = 0; i < n; i++) {
+    const a = readAt(x, zero, table, before + <f64>i * stepBefore);
+    const b = readAt(x, zero, table, after + <f64>i * stepAfter);
+    store<f32>(out, <f32>0.5 * load<f32>(here) - <f32>0.25 * (a + b));
+    here += 4;
     out += 4;
   }
 }

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { halfBandFilter, readAlong, readShifted } from './kernels';
+import { combAlong, halfBandFilter, readAlong, readShifted } from './kernels';
 import { seededRandom } from './random';
 import { SINC8, sincAt, sincPhase } from './sinc';
 
@@ -35,6 +35,30 @@ describe('inner loops as machine code', () => {
           const half = count >> 1;
           const rest = readAlong(x, base, first + half, origin, step, count - half).slice(0, count - half);
           expect(rest).toEqual(all.subarray(half));
+        },
+      ),
+      { numRuns: 200 },
+    );
+  });
+
+  it('take from a period a quarter of those beside it', () => {
+    fc.assert(
+      fc.property(
+        length,
+        fc.integer({ min: -20, max: 620 }),
+        fc.double({ min: 2, max: 90, noNaN: true }),
+        fc.double({ min: 0.9, max: 1.1, noNaN: true }),
+        (n, first, period, step) => {
+          const x = noise(n, n + 2);
+          const [before, after] = [first - period, first + period * step];
+          const count = Math.ceil(period);
+          const rest = combAlong(x, first, before, step, after, 1 / step, count);
+          let wrong = 0;
+          for (let i = 0; i < count; i++) {
+            const beside = sincAt(x, before + i * step) + sincAt(x, after + i / step);
+            if (off(rest[i], 0.5 * within(x, first + i) - 0.25 * beside)) wrong++;
+          }
+          expect(wrong).toBe(0);
         },
       ),
       { numRuns: 200 },

@@ -47,7 +47,29 @@ export function readAlong(
   return out.values;
 }
 
-/** The same at n places a sample apart, the first of whose taps is at `from`. @param phase offset into SINC8 @param gain of the taps */
+/**
+ * What n samples from a first one on differ by from the periods beside them: .5 x - .25 (one before + one after), these read band-limited
+ * from fractional places on, at steps of their own; zeros beyond the sound's ends.
+ */
+export function combAlong(
+  x: Float32Array,
+  first: number,
+  before: number,
+  stepBefore: number,
+  after: number,
+  stepAfter: number,
+  n: number,
+): Float32Array {
+  const zero = Math.floor(Math.min(before, first)) - SINC_TAPS / 2;
+  const end = Math.max(before + n * stepBefore, after + n * stepAfter, first + n);
+  const count = Math.ceil(end) + SINC_TAPS / 2 + 2 - zero;
+  const { run, table, x: place, out } = roomFor(Math.max(n, count));
+  copy(x, zero, count, place.values);
+  run.comb(place.at, zero, table.at, before, stepBefore, after, stepAfter, first, n, out.at);
+  return out.values;
+}
+
+/** Reads a sound at n places a sample apart, the first of whose taps is at `from`, as readAlong() would. @param phase offset into SINC8 @param gain of the taps */
 export function readShifted(x: Float32Array, from: number, n: number, phase: number, gain = 1): Float32Array {
   const { run, taps, x: place, out } = roomFor(n + SINC_TAPS);
   copy(x, from, n + SINC_TAPS, place.values);

@@ -1,8 +1,10 @@
 import fc from 'fast-check';
+import { bestChain } from './chain';
 import { hann } from './fft';
 import { halveRate, throughBiquads } from './filter';
 import { FramePair } from './frame-pair';
 import { Lags } from './lags';
+import { sinusoidAt } from './phasor';
 import { seededRandom } from './random';
 import { BYTES, placesFor } from './single';
 
@@ -129,6 +131,70 @@ describe('lags', () => {
     const top = alike.subarray(0, 31).reduce((best, v, i, all) => (v > all[best] ? i : best), 0);
     expect(40 + top).toBe(57);
     expect(alike[top]).toBeGreaterThan(0.99);
+  });
+});
+
+describe('periods', () => {
+  it('match where neighbours are most alike, near what was expected, whatever is more alike farther off', () => {
+    // twice the period is as good a match; only what lies within the spread counts
+    const x = Float32Array.from(
+      { length: 4000 },
+      (_, i) => Math.sin(i / 11) + 0.5 * Math.sin(i / 5.5) * (1 + i / 9000),
+    );
+    const period = 22 * Math.PI;
+    const lags = new Lags(x);
+    for (const near of [period - 5, period, period + 4.6]) {
+      const { lag, y0, y1, y2 } = lags.match(2000, 2 * 69 + 1, near, 6, 2, 0.03 / (0.08 * near) ** 2, 8);
+      expect(Math.abs(lag - period)).toBeLessThan(1);
+      const alike = lags.correlations(2000, 2 * 69 + 1, lag - 1, lag + 1);
+      [y0, y1, y2].forEach((y, i) => expect(y).toBeCloseTo(alike[i], 5));
+      expect(y1).toBeGreaterThan(0.99);
+    }
+  });
+
+  it('have a fundamental with the phase and the share of the power it has, past the ends of the sound too', () => {
+    const x = noise(900, 12).map((v, i) => 0.1 * v + Math.cos(0.07 * (i - 400.3)));
+    for (const [centre, half] of [
+      [400.3, 90],
+      [3.2, 120],
+      [899.9, 700],
+    ]) {
+      const found = sinusoidAt(x, centre, 0.07, half);
+      const told = { re: 0, im: 0, power: 0 };
+      for (let d = -half; d <= half; d++) {
+        const t = Math.round(centre) + d;
+        const v = at(x, t) * (0.5 + 0.5 * Math.cos((Math.PI * d) / half));
+        told.re += v * Math.cos(0.07 * (t - centre));
+        told.im -= v * Math.sin(0.07 * (t - centre));
+        told.power += v * at(x, t);
+      }
+      for (const key of ['re', 'im', 'power'] as const) expect(found[key]).toBeCloseTo(told[key], 2);
+    }
+    // two more, once the room for them has grown
+    expect(Math.atan2(sinusoidAt(x, 400.3, 0.07, 90).im, sinusoidAt(x, 400.3, 0.07, 90).re)).toBeCloseTo(0, 1);
+  });
+
+  it('make the best chain there is of places a period apart', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: 400 }), fc.double({ min: 3, max: 60, noNaN: true }), (n, period) => {
+        const worth = noise(n, n).map(Math.abs);
+        const periods = Float32Array.from({ length: n }, (_, i) => period * (1 + 0.2 * Math.sin(i / 40)));
+        const score = new Float32Array(n);
+        const from = bestChain(worth, periods, 0.08, 60, score);
+        for (let i = 0; i < n; i++) {
+          const T = periods[i];
+          let best = i < 1.2 * T ? 0 : -1e9;
+          const price = (d: number) => 60 * (d / T - 1) ** 2;
+          for (let d = Math.max(1, Math.floor(T * 0.92)); d <= Math.min(i, Math.ceil(T * 1.08)); d++)
+            best = Math.max(best, score[i - d] - price(d));
+          const scale = 1e-4 * Math.max(1, Math.abs(best));
+          expect(Math.abs(score[i] - best - worth[i])).toBeLessThan(scale);
+          if (from[i] >= 0) expect(Math.abs(score[from[i]] - price(i - from[i]) - best)).toBeLessThan(scale);
+          else expect(best).toBeLessThanOrEqual(0);
+        }
+      }),
+      { numRuns: 60 },
+    );
   });
 });
 

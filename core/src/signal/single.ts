@@ -34,6 +34,18 @@ export interface Functions {
   filtered(x: number, taps: number, count: number, n: number, out: number): void;
   apart(x: number, n: number, even: number, odd: number): void;
   distances(x: number, y: number, dimensions: number, n: number, out: number): void;
+  comb(
+    x: number,
+    zero: number,
+    table: number,
+    before: number,
+    stepBefore: number,
+    after: number,
+    stepAfter: number,
+    first: number,
+    n: number,
+    out: number,
+  ): void;
   folded(a: number, b: number, window: number, n: number, out: number): void;
   harmonics(
     z: number,

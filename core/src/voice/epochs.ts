@@ -177,10 +177,13 @@ function markEpochs(x: Float32Array, start: number, end: number, period: PeriodL
   const n = Math.floor((end - start) / stride);
   if (n < 8) return null;
   const periods = new Float32Array(n);
+  const widths = new Int32Array(n);
   const sums = new Float64Array(n + 1);
   let before = start > 0 ? x[start - 1] : 0;
   for (let i = 0, z = start; i < n; i++) {
-    periods[i] = period.at(z) / stride;
+    const T = period.at(z) / stride;
+    periods[i] = T;
+    widths[i] = Math.max(1, (0.12 * T + 0.5) | 0);
     let s = 0;
     for (const end = z + stride; z < end; z++) {
       const v = x[z];
@@ -190,12 +193,11 @@ function markEpochs(x: Float32Array, start: number, end: number, period: PeriodL
     }
     sums[i + 1] = sums[i] + s;
   }
-  const narrow = (i: number) => Math.max(1, Math.round(periods[i] * 0.12));
   const smooth = new Float64Array(n + 1);
-  for (let i = 0; i < n; i++) smooth[i + 1] = smooth[i] + boxMean(sums, n, i, narrow(i));
+  for (let i = 0; i < n; i++) smooth[i + 1] = smooth[i] + boxMean(sums, n, i, widths[i]);
   const energy = new Float32Array(n);
   for (let i = 0; i < n; i++)
-    energy[i] = Math.min(4, boxMean(smooth, n, i, narrow(i)) / (boxMean(sums, n, i, Math.round(periods[i])) + 1e-9));
+    energy[i] = Math.min(4, boxMean(smooth, n, i, widths[i]) / (boxMean(sums, n, i, (periods[i] + 0.5) | 0) + 1e-9));
   const score = new Float32Array(n);
   const from = bestChain(energy, periods, STEP_SPREAD, STEP_PRICE, score);
   let j = n - 1;

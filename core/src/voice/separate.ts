@@ -1,5 +1,5 @@
 import { throughBiquads } from '../signal/filter';
-import { halfBandFilter, readAlong } from '../signal/kernels';
+import { combAlong, halfBandFilter } from '../signal/kernels';
 import { copy } from '../signal/single';
 import type { PitchedSegment } from './epochs';
 
@@ -117,17 +117,16 @@ function residual(x: Float32Array, sampleRate: number, s: PitchedSegment, out: F
   const first = Math.ceil(e[1]);
   const last = Math.ceil(e[m - 2]);
   const low = new Float32Array(last - first);
-  const around = new Float32Array(Math.ceil(longest(e)) + 1);
   for (let k = 1; k + 2 < m; k++) {
     const d = e[k + 1] - e[k];
-    const start = Math.ceil(e[k]);
-    const count = Math.ceil(e[k + 1]) - start;
-    around.set(readAlong(x, e[k - 1], start, e[k], (e[k] - e[k - 1]) / d, count).subarray(0, count));
-    const after = readAlong(x, e[k + 1], start, e[k], (e[k + 2] - e[k + 1]) / d, count);
     // nothing where a period beside it reaches beyond the sound
-    const end = Math.min(count, Math.floor(x.length - 2 * d - 8) - start + 1);
-    for (let i = Math.max(0, 8 - start); i < end; i++)
-      low[start + i - first] = 0.5 * x[start + i] - 0.25 * (around[i] + after[i]);
+    const start = Math.max(8, Math.ceil(e[k]));
+    const count = Math.min(Math.ceil(e[k + 1]), Math.floor(x.length - 2 * d - 8) + 1) - start;
+    if (count <= 0) continue;
+    const [before, after] = [(e[k] - e[k - 1]) / d, (e[k + 2] - e[k + 1]) / d];
+    const into = start - e[k];
+    const rest = combAlong(x, start, e[k - 1] + into * before, before, e[k + 1] + into * after, after, count);
+    low.set(rest.subarray(0, count), start - first);
   }
   const high = throughBiquads(low, [{ b: [a0, -2 * a0, a0], a: [-b1, -b2] }]);
   for (let i = 0; i < low.length; i++) low[i] -= high[i];
@@ -153,7 +152,6 @@ function residual(x: Float32Array, sampleRate: number, s: PitchedSegment, out: F
 const fadeAt = (k: number, count: number): number =>
   (k < 3 ? smooth((k - 1) / 2) : 1) * (k > count - 4 ? smooth((count - 2 - k) / 2) : 1);
 
-const longest = (e: Float64Array) => e.reduce((most, t, k) => Math.max(most, k ? t - e[k - 1] : 0), 0);
 const smooth = (u: number) => u * u * (3 - 2 * u);
 
 /** Share of a residual that is noise, per epoch, as an amplitude gain: from how neighbouring periods of it correlate. */
