@@ -175,7 +175,7 @@ export function voiceFromSnapshot(s: VoiceSnapshot): VoiceSource {
 /**
  * Makes a take ready for the engine.
  * @param before an analysis of the same channels by an older pitch line; what is the same is taken over
- * Cost: next to nothing; epochs and layers are made when they are needed, at about 1/130 of real time.
+ * Cost: next to nothing; epochs and layers are made when they are needed, at about 1/350 of real time.
  */
 export const analyseVoice = (
   channels: readonly Float32Array[],

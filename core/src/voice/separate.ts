@@ -56,7 +56,7 @@ const halfBand = (() => {
  * Splits a channel along the epochs of a group: the residual .5 x(t) - .25 (x one period before + x one after), positions warped along
  * the epochs, kept where it behaves like noise (neighbouring periods of it correlate by -2/3; a changing voice by +1, a gritty
  * alternation by -1), and everything above a quarter of the rate. So breath is neither repeated nor bunched up by moved pulses.
- * Cost: about 1/200 of real time.
+ * Cost: about 1/900 of real time.
  */
 export function separate(x: Float32Array, sampleRate: number, { from, to, segments }: Group): Layers {
   const near = segments.filter(s => s.epochs.length >= 6);
