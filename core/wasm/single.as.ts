@@ -192,38 +192,38 @@ export function similarity(x: usize, n: i32, r: usize, size: f64, from: i32, to:
   }
 }
 
-function squareDifference(x: usize, count: i32, centre: i32, length: i32, lag: i32): f32 {
+/** How alike two stretches are that lie symmetric about a centre: r / sqrt(e1 e2), or 2 r / (e1 + e2); 0 where they reach beyond the sound. */
+function likeness(correlated: bool, x: usize, count: i32, centre: i32, length: i32, lag: i32): f32 {
   const a = centre - ((length + lag) >> 1);
   if (a < 0 || a + lag + length > count) return 0;
   let i = x + ((<usize>a) << 2);
   let j = i + ((<usize>lag) << 2);
   let r: v128 = f32x4.splat(0);
   let e: v128 = f32x4.splat(0);
+  let g: v128 = f32x4.splat(0);
   let left = length;
   for (; left >= 4; left -= 4) {
     const u = v128.load(i);
     const v = v128.load(j);
     r = f32x4.add(r, f32x4.mul(u, v));
-    e = f32x4.add(e, f32x4.add(f32x4.mul(u, u), f32x4.mul(v, v)));
+    e = f32x4.add(e, f32x4.mul(u, u));
+    g = f32x4.add(g, f32x4.mul(v, v));
     i += 16;
     j += 16;
   }
-  let rs = sumOf(r);
-  let es = sumOf(e);
+  let rs = <f64>sumOf(r);
+  let es = <f64>sumOf(e);
+  let gs = <f64>sumOf(g);
   for (; left > 0; left--) {
-    const u = load<f32>(i);
-    const v = load<f32>(j);
+    const u = <f64>load<f32>(i);
+    const v = <f64>load<f32>(j);
     rs += u * v;
-    es += u * u + v * v;
+    es += u * u;
+    gs += v * v;
     i += 4;
     j += 4;
   }
-  return (2 * rs) / (es + <f32>1e-12);
-}
-
-/** How alike two stretches are: their correlation, or their normalised square difference. */
-function likeness(correlated: bool, x: usize, count: i32, centre: i32, length: i32, lag: i32): f32 {
-  return correlated ? correlation(x, count, centre, length, lag) : squareDifference(x, count, centre, length, lag);
+  return <f32>(correlated ? rs / sqrt<f64>((es + 1e-14) * (gs + 1e-14)) : (2 * rs) / (es + gs + 1e-12));
 }
 
 function climbed(
@@ -267,42 +267,9 @@ export function climb(x: usize, count: i32, centre: i32, length: i32, lag: i32, 
   return climbed(false, x, count, centre, length, lag, steps, out);
 }
 
-function correlation(x: usize, count: i32, centre: i32, length: i32, lag: i32): f32 {
-  const a = centre - ((length + lag) >> 1);
-  if (a < 0 || a + lag + length > count) return 0;
-  let i = x + ((<usize>a) << 2);
-  let j = i + ((<usize>lag) << 2);
-  let r: v128 = f32x4.splat(0);
-  let e: v128 = f32x4.splat(0);
-  let g: v128 = f32x4.splat(0);
-  let left = length;
-  for (; left >= 4; left -= 4) {
-    const u = v128.load(i);
-    const v = v128.load(j);
-    r = f32x4.add(r, f32x4.mul(u, v));
-    e = f32x4.add(e, f32x4.mul(u, u));
-    g = f32x4.add(g, f32x4.mul(v, v));
-    i += 16;
-    j += 16;
-  }
-  let rs = <f64>sumOf(r);
-  let es = <f64>sumOf(e);
-  let gs = <f64>sumOf(g);
-  for (; left > 0; left--) {
-    const u = <f64>load<f32>(i);
-    const v = <f64>load<f32>(j);
-    rs += u * v;
-    es += u * u;
-    gs += v * v;
-    i += 4;
-    j += 4;
-  }
-  return <f32>(rs / sqrt<f64>((es + 1e-14) * (gs + 1e-14)));
-}
-
 /** Correlations r / sqrt(e1 e2) of two such stretches at the lags from one to another. */
 export function correlations(x: usize, count: i32, centre: i32, length: i32, from: i32, to: i32, out: usize): void {
-  for (let lag = from; lag <= to; lag++, out += 4) store<f32>(out, correlation(x, count, centre, length, lag));
+  for (let lag = from; lag <= to; lag++, out += 4) store<f32>(out, likeness(true, x, count, centre, length, lag));
 }
 
 /**
@@ -326,7 +293,7 @@ export function match(
   let lag = expected;
   for (let d = expected - spread; d <= expected + spread; d += coarse) {
     const off = <f64>d - near;
-    const v = <f64>correlation(x, count, centre, length, d) - price * off * off;
+    const v = <f64>likeness(true, x, count, centre, length, d) - price * off * off;
     if (v > best) {
       best = v;
       lag = d;

@@ -1,7 +1,7 @@
 import type { Cents, Decibels, Hertz, Midi, Seconds, Span } from '../units';
 
 /** Bumped whenever the same sound would be read differently; cached readings of other versions are made again. */
-export const READING_VERSION = 13;
+export const READING_VERSION = 14;
 /** Distance of frames: frame k is centred at k * HOP seconds. */
 export const HOP: Seconds = 0.005;
 /** Candidates are kept at every second frame, this many at most. */

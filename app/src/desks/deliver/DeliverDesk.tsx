@@ -202,7 +202,7 @@ function Master({ masterDb }: { masterDb: number }) {
   );
   return (
     <section
-      className="mt-4 grid grid-cols-[118px_minmax(60px,1fr)_130px_236px] items-center gap-3.5 rounded-xl border border-rule bg-panel px-3 py-3"
+      className="mt-4 grid grid-cols-[minmax(64px,118px)_minmax(60px,1fr)_minmax(104px,130px)_236px] items-center gap-3.5 rounded-xl border border-rule bg-panel px-3 py-3"
       aria-label="Master"
       data-testid="master"
     >

@@ -45,7 +45,7 @@ export function GatherDesk() {
             {vocal ? `Takes for ${track.name}` : (track?.name ?? 'No track yet')}
           </h1>
           {vocal && track.takes.length > 1 && (
-            <span className="text-[12px] text-ink-2">teal in tune, grey in time</span>
+            <span className="text-[12px] text-ink-2 max-[1100px]:hidden">teal in tune, grey in time</span>
           )}
           <span className="flex-1" />
           <button className="btn" onClick={open} data-testid="add-files">
