@@ -50,11 +50,10 @@ interface Parts {
   vibrato: Float64Array;
 }
 
-/** Some lines as far as a smoother has solved for them, side by side. */
+/** A line as far as a smoother has solved for it. */
 interface Reduced {
   values: Float64Array;
-  count: number;
-  /** First unknown that is not zero in all of them. */
+  /** First unknown that is not zero. */
   from: number;
 }
 
@@ -106,30 +105,26 @@ export class JointSmoother {
     return { slow, vibrato };
   }
 
-  /** Lines for leftOver(): half of what splitting them would take, and all of them at once. @param first frame before which all are zero */
-  reduce(lines: readonly Float64Array[], first: number): Reduced {
+  /** A line for leftOver(): half of what splitting it would take. @param first frame before which it is zero */
+  reduce(line: Float64Array, first: number): Reduced {
     const { w, each } = this;
-    const count = lines.length;
-    const values = new Float64Array(each * w.length * count);
-    lines.forEach((line, k) => {
-      for (let i = first; i < w.length; i++)
-        for (let e = 0; e < each; e++) values[(i * each + e) * count + k] = w[i] * line[i];
-    });
-    return { values: this.system.reduce(values, count, first * each), count, from: first * each };
+    const values = new Float64Array(each * w.length);
+    if (each === 1) for (let i = first; i < w.length; i++) values[i] = w[i] * line[i];
+    else for (let i = first; i < w.length; i++) values[2 * i] = values[2 * i + 1] = w[i] * line[i];
+    return { values: this.system.reduce(values, first * each), from: first * each };
   }
 
   /**
    * What is left of a line a when all of it that this smoother follows is taken out, times a line b, weighted: w a (b - split(b)).
-   * @param p @param q where a and b are among the reduced
+   * @param p a, reduced @param q b, reduced
    */
-  leftOver(a: Float64Array, [p, i]: [Reduced, number], b: Float64Array, [q, j]: [Reduced, number]): number {
+  leftOver(a: Float64Array, p: Reduced, b: Float64Array, q: Reduced): number {
     const { w } = this;
-    let sum = 0;
-    for (let k = Math.max(p.from, q.from) / this.each; k < w.length; k++) sum += w[k] * a[k] * b[k];
+    const [u, v] = [p.values, q.values];
     const from = Math.max(p.from, q.from);
-    const n = p.values.length;
-    for (let y = from * p.count + i, z = from * q.count + j; y < n; y += p.count, z += q.count)
-      sum -= p.values[y] * q.values[z];
+    let sum = 0;
+    for (let k = from / this.each; k < w.length; k++) sum += w[k] * a[k] * b[k];
+    for (let k = from; k < u.length; k++) sum -= u[k] * v[k];
     return sum;
   }
 }
@@ -173,10 +168,10 @@ interface Ways {
 
 interface Fit {
   cost: number;
-  slow: Float64Array;
-  vibrato: Float64Array;
   wayIn: WayShape | null;
   wayOut: WayShape | null;
+  /** The rest in its two parts: worked out for the fits that are used. */
+  parts(): Parts;
 }
 
 /** Best joint fit for one rate, with at most one way in and one way out chosen from the families as extra columns. */
@@ -185,16 +180,14 @@ function fitAt(y: Float64Array, w: Float64Array, rate: number, { ins, outs, outL
   const plain = smoother.split(y);
   const rest = weightedRest(y, w, plain);
   const cost = dot(rest, y);
-  const prepare = (shapes: Float64Array[], first: number) => {
-    const reduced = smoother.reduce(shapes, first);
-    return shapes
-      .map((shape, k) => {
-        const place: [Reduced, number] = [reduced, k];
-        const mass = smoother.leftOver(shape, place, shape, place) + SHAPE_RIDGE;
-        return { shape, place, mass, pull: dot(shape, rest) };
+  const prepare = (shapes: Float64Array[], first: number) =>
+    shapes
+      .map(shape => {
+        const reduced = smoother.reduce(shape, first);
+        const mass = smoother.leftOver(shape, reduced, shape, reduced) + SHAPE_RIDGE;
+        return { shape, reduced, mass, pull: dot(shape, rest) };
       })
       .filter(a => a.mass > 0.3 + SHAPE_RIDGE);
-  };
   const I = prepare(ins, 0);
   const O = prepare(outs, y.length - outLength);
   const price = (depth: number) => SHAPE_PRICE * (depth > 0 ? WRONG_WAY : 1);
@@ -213,7 +206,7 @@ function fitAt(y: Float64Array, w: Float64Array, rate: number, { ins, outs, outL
     consider((o.pull * o.pull) / o.mass - price(o.pull), null, { shape: o.shape, depth: o.pull / o.mass });
   for (const a of I)
     for (const o of O) {
-      const c = smoother.leftOver(a.shape, a.place, o.shape, o.place);
+      const c = smoother.leftOver(a.shape, a.reduced, o.shape, o.reduced);
       const D = a.mass * o.mass - c * c;
       if (D < 1e-3 * a.mass * o.mass) continue;
       const x = (a.pull * o.mass - o.pull * c) / D;
@@ -224,9 +217,9 @@ function fitAt(y: Float64Array, w: Float64Array, rate: number, { ins, outs, outL
         { shape: o.shape, depth: z },
       );
     }
-  if (!wayIn && !wayOut) return { cost, ...plain, wayIn, wayOut };
-  const without = y.map((v, i) => v - wayAt(wayIn, i) - wayAt(wayOut, i));
-  return { cost: cost - gain, ...smoother.split(without), wayIn, wayOut };
+  const parts = () =>
+    wayIn || wayOut ? smoother.split(y.map((v, i) => v - wayAt(wayIn, i) - wayAt(wayOut, i))) : plain;
+  return { cost: cost - gain, wayIn, wayOut, parts };
 }
 
 const wayAt = (way: WayShape | null, i: number) => (way ? way.depth * way.shape[i] : 0);
@@ -241,34 +234,40 @@ function findVibratoShape(
   const length = n * FRAME;
   const builds = [0.06, 0.15, 0.25, 0.4, 0.6];
   let best: (VibratoShape & { cost: number; total: number }) | null = null;
-  const cosines = new Float64Array(n);
-  const sines = new Float64Array(n);
+  const total = e.reduce((sum, q, i) => sum + w[i] * q * q, 0);
+  // weighted products with the cosine and sine of a rate, frame by frame, and their sums from each frame to the end
+  const products = Array.from({ length: 5 }, () => new Float64Array(n));
+  const tails = Array.from({ length: 5 }, () => new Float64Array(n + 1));
   const tune = (f: number) => {
-    for (let i = 0; i < n; i++) {
-      cosines[i] = Math.cos(2 * Math.PI * f * FRAME * i);
-      sines[i] = Math.sin(2 * Math.PI * f * FRAME * i);
+    for (let i = n - 1; i >= 0; i--) {
+      const c = Math.cos(2 * Math.PI * f * FRAME * i);
+      const s = Math.sin(2 * Math.PI * f * FRAME * i);
+      products[0][i] = w[i] * c * c;
+      products[1][i] = w[i] * s * s;
+      products[2][i] = w[i] * c * s;
+      products[3][i] = w[i] * e[i] * c;
+      products[4][i] = w[i] * e[i] * s;
+      for (let k = 0; k < 5; k++) tails[k][i] = tails[k][i + 1] + products[k][i];
     }
   };
+  const [wcc, wss, wcs, wyc, wys] = products;
   /** Best phase and depth for one envelope at the tuned rate. */
   const probe = (f: number, delay: number, build: number) => {
-    let cc = 1e-9;
-    let ss = 1e-9;
-    let cs = 0;
-    let yc = 0;
-    let ys = 0;
-    let total = 0;
-    for (let i = 0; i < n; i++) {
-      const q = e[i];
-      total += w[i] * q * q;
+    // all of it from where the envelope has risen
+    const risen = Math.max(0, Math.min(n, Math.ceil((delay + build) / FRAME)));
+    let cc = 1e-9 + tails[0][risen];
+    let ss = 1e-9 + tails[1][risen];
+    let cs = tails[2][risen];
+    let yc = tails[3][risen];
+    let ys = tails[4][risen];
+    for (let i = Math.max(0, Math.ceil(delay / FRAME)); i < risen; i++) {
       const g = smoothStep((i * FRAME - delay) / build);
-      if (!g) continue;
-      const c = g * cosines[i];
-      const s = g * sines[i];
-      cc += w[i] * c * c;
-      ss += w[i] * s * s;
-      cs += w[i] * c * s;
-      yc += w[i] * q * c;
-      ys += w[i] * q * s;
+      const g2 = g * g;
+      cc += g2 * wcc[i];
+      ss += g2 * wss[i];
+      cs += g2 * wcs[i];
+      yc += g * wyc[i];
+      ys += g * wys[i];
     }
     const D = cc * ss - cs * cs;
     if (D < 1e-6) return;
@@ -337,6 +336,7 @@ function fitAbout(y: Float64Array, weights: Float64Array, freeIn: boolean, freeO
     outLength: Math.min(n, Math.ceil(way / FRAME) + 1),
   };
   let fit!: Fit;
+  let parts!: Parts;
   let vibratoShape: VibratoShape | null = null;
   for (let pass = 0; pass < 2; pass++) {
     const none = fitAt(y, w, 0, ways);
@@ -353,7 +353,10 @@ function fitAbout(y: Float64Array, weights: Float64Array, freeIn: boolean, freeO
       }
       const b = best!;
       const ratio = none.cost / (b.cost + seen * 2);
-      const rest = () => y.map((v, i) => (w[i] > 0 ? v - b.slow[i] - wayAt(b.wayIn, i) - wayAt(b.wayOut, i) : 0));
+      const rest = () => {
+        const { slow } = b.parts();
+        return y.map((v, i) => (w[i] > 0 ? v - slow[i] - wayAt(b.wayIn, i) - wayAt(b.wayOut, i) : 0));
+      };
       const shape = ratio > LEAST_GAIN ? findVibratoShape(rest(), w, rate) : null;
       if (shape && isVibrato(shape, length)) {
         vibratoShape = {
@@ -366,13 +369,15 @@ function fitAbout(y: Float64Array, weights: Float64Array, freeIn: boolean, freeO
         fit = fitAt(y, w, shape.rate, ways);
       }
     }
+    parts = fit.parts();
     if (pass) break;
     for (let i = 0; i < n; i++) {
-      const off = (y[i] - fit.slow[i] - fit.vibrato[i] - wayAt(fit.wayIn, i) - wayAt(fit.wayOut, i)) / OUTLIER_CENTS;
+      const off =
+        (y[i] - parts.slow[i] - parts.vibrato[i] - wayAt(fit.wayIn, i) - wayAt(fit.wayOut, i)) / OUTLIER_CENTS;
       w[i] = weights[i] / (1 + off * off);
     }
   }
-  return { slow: fit.slow, vibrato: fit.vibrato, vibratoShape, wayIn: fit.wayIn, wayOut: fit.wayOut, weights: w };
+  return { ...parts, vibratoShape, wayIn: fit.wayIn, wayOut: fit.wayOut, weights: w };
 }
 
 function isVibrato(s: VibratoShape & { cost: number; total: number }, length: number): boolean {
