@@ -43,6 +43,8 @@ module.exports = {
     '^@essim/core$': '<rootDir>/core/src/index.ts',
     '^@essim/demo$': '<rootDir>/demo/src/index.ts',
     '\\?worker&url$': '<rootDir>/app/src/testing-worker.cjs',
+    // in Node the codec finds its machine code by itself
+    '/flac-code$': '<rootDir>/app/src/testing-worker.cjs',
   },
   modulePathIgnorePatterns: ['<rootDir>/app/dist'],
 };

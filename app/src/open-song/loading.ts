@@ -105,7 +105,9 @@ function nextJob(): Job | null {
         stamp,
       );
   for (const track of tracks.filter(isVocal))
-    for (const take of track.takes) if (!s.takes[take.id]?.reading && !failed(take.id)) return () => readUnheard(take);
+    for (const take of track.takes)
+      // one with a worker is read, and seen as soon as its notes are taken apart
+      if (!s.takes[take.id]?.reading && !open.clients.has(take.id) && !failed(take.id)) return () => readUnheard(take);
   return null;
 }
 

@@ -18,7 +18,7 @@ import { TakeClient } from '../jobs/take-client';
 import { TakeReader } from '../jobs/take-reader';
 import { replan } from './planning';
 import { soundTones, syncPlayer } from './sounding';
-import { clientOf, editViewOf, opened, songOf, trackOf, useSession } from './state';
+import { clientOf, editViewOf, opened, songOf, trackOf, useSession, type OpenSong } from './state';
 import { setTake } from './views';
 import { reachTo, zoomToFirstPhrase } from './framing';
 
@@ -196,7 +196,10 @@ function zoomWhenSeen(take: Take): void {
     zoomToFirstPhrase();
 }
 
-/** Reads a take that is heard, in a worker that ends with it; another plans and renders. */
+/**
+ * Reads a take that is heard, in a worker that ends with it; another plans and renders. It is done once the take is read: while its notes
+ * are taken apart the next take may be read.
+ */
 export async function readHeard(take: Take): Promise<void> {
   const open = opened()!;
   const song = songOf(get())!;
@@ -219,9 +222,12 @@ export async function readHeard(take: Take): Promise<void> {
     }
     await ready;
     syncPlayer();
-    if (stillOpen(open.id)) await show(take, client, reading, { readUntil: undefined, progress: 1 });
+    if (stillOpen(open.id))
+      show(take, client, reading, { readUntil: undefined, progress: 1 }).catch(error =>
+        notRead(open, take, client, error),
+      );
   } catch (error) {
-    notRead(take, client, error);
+    notRead(open, take, client, error);
   } finally {
     reader?.close();
   }
@@ -273,15 +279,15 @@ export async function readUnheard(take: Take): Promise<void> {
     const reading = await readingOf(take, reader);
     if (stillOpen(open.id)) showUnprepared(take, reading);
   } catch (error) {
-    notRead(take, null, error);
+    notRead(open, take, null, error);
   } finally {
     reader?.close();
   }
 }
 
-function notRead(take: Take, client: TakeClient | null, error: unknown): void {
-  const open = opened();
-  if (!open || !songOf(get())?.tracks.some(t => t.takes.some(k => k.id === take.id))) return;
+function notRead(open: OpenSong, take: Take, client: TakeClient | null, error: unknown): void {
+  // the same song may be open anew
+  if (opened() !== open || !songOf(get())?.tracks.some(t => t.takes.some(k => k.id === take.id))) return;
   if (client && open.clients.get(take.id) === client) open.clients.delete(take.id);
   client?.close();
   const message = error instanceof Error ? error.message : String(error);
