@@ -6,7 +6,7 @@ import { RAIL_HALF, xOf, yOf, type Layout, type Viewport } from '../../field/vie
 import { shownPitch } from './guide-pitch';
 import { drawHints, drawOffers } from './hints';
 
-/** Narrower notes have no grips, px. */
+/** Narrower notes have no grips, px; half as narrow ones no handle of their glide. */
 const NARROWEST = 24;
 
 /** Where a chosen note's grips lie; null where it has none. */
@@ -22,8 +22,9 @@ export function glideOf(
   v: Viewport,
   l: Layout,
 ): { x: number; y: number } | null {
+  if (!n.selected || !n.joined || xOf(v, l, n.to) - xOf(v, l, n.from) < NARROWEST / 2) return null;
   const before = notes[notes.indexOf(n) - 1] as SceneNote | undefined;
-  if (!n.selected || !n.joined || !before) return null;
+  if (!before) return null;
   const at = n.from + (n.edit?.glidePlace ?? 0) / 1000;
   const y = (yOf(v, l, before.rail) + yOf(v, l, n.rail)) / 2;
   // on one row it would lie under the grip

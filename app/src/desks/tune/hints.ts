@@ -127,21 +127,22 @@ function offers(s: SessionState): Offer[] {
 export function drawHints(pen: Pen, { view, layout, palette }: Scene, visible: readonly SceneNote[]): void {
   const s = useSession.getState();
   const hinted = new Set(hintsNow(s).map(h => h.noteKey));
+  // all in one go: a long song has hundreds
+  pen.beginPath();
   for (const n of visible) {
     if (!hinted.has(n.key)) continue;
     const [x, y] = [xOf(view, layout, n.from) + 1, yOf(view, layout, n.rail) - RAIL_HALF - 5];
-    pen.beginPath();
     pen.moveTo(x, y - 6);
     pen.lineTo(x + 6, y);
     pen.lineTo(x, y + 6);
     pen.lineTo(x - 6, y);
     pen.closePath();
-    pen.fillStyle = palette.amberSoft;
-    pen.fill();
-    pen.strokeStyle = palette.amber;
-    pen.lineWidth = 1.3;
-    pen.stroke();
   }
+  pen.fillStyle = palette.amberSoft;
+  pen.fill();
+  pen.strokeStyle = palette.amber;
+  pen.lineWidth = 1.3;
+  pen.stroke();
 }
 
 /** Where the chosen notes' hints could go, under the lines. */

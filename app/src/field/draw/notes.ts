@@ -18,7 +18,7 @@ export function drawVoice(pen: Pen, s: Scene): void {
   const visible = s.notes.filter(n => n.to > s.view.from && n.from < s.view.to);
   drawSpoken(pen, s);
   s.dress.under?.(pen, s);
-  for (const n of visible) drawRail(pen, s, n);
+  drawRails(pen, s, visible);
   for (const other of s.others) drawThin(pen, s, other.line, fade(s.palette[other.colour], 0.55), 2, []);
   drawSungWhereMoved(pen, s);
   drawLine(pen, s);
@@ -31,24 +31,49 @@ export function drawVoice(pen: Pen, s: Scene): void {
   s.dress.lanes?.(pen, s);
 }
 
-function drawRail(pen: Pen, s: Scene, n: SceneNote): void {
+/** A rail narrower than this has no room for a dashed line, px. */
+const NARROW_RAIL = 4;
+
+/** Where notes are meant to be. Those that look alike are drawn in one go: a song of ten minutes has hundreds in view. */
+function drawRails(pen: Pen, s: Scene, visible: readonly SceneNote[]): void {
   const { layout: l, palette: p, view: v } = s;
-  const x0 = xOf(v, l, n.from);
-  const x1 = xOf(v, l, n.to);
-  const y = yOf(v, l, n.rail);
-  pen.fillStyle = fade(p.teal, n.selected ? 0.2 : n.edit?.target !== undefined ? 0.12 : 0.06);
-  box(pen, x0, y - RAIL_HALF, x1 - x0, 2 * RAIL_HALF, 5);
-  pen.fill();
-  if (n.selected) {
-    pen.strokeStyle = p.teal;
-    pen.lineWidth = 1.4;
+  const isMoved = (n: SceneNote) => n.edit?.target !== undefined;
+  const inOne = (notes: readonly SceneNote[]) => {
+    pen.beginPath();
+    for (const n of notes) {
+      const x0 = xOf(v, l, n.from);
+      pen.roundRect(x0, yOf(v, l, n.rail) - RAIL_HALF, Math.max(0.5, xOf(v, l, n.to) - x0), 2 * RAIL_HALF, 5);
+    }
+  };
+  for (const [chosen, moved, alpha] of [
+    [false, false, 0.06],
+    [false, true, 0.12],
+    [true, false, 0.2],
+    [true, true, 0.2],
+  ] as const) {
+    const notes = visible.filter(n => n.selected === chosen && isMoved(n) === moved);
+    if (!notes.length) continue;
+    inOne(notes);
+    pen.fillStyle = fade(p.teal, alpha);
+    pen.fill();
+    if (chosen) {
+      pen.strokeStyle = p.teal;
+      pen.lineWidth = 1.4;
+      pen.stroke();
+    }
+    pen.strokeStyle = fade(p.teal, moved ? 0.9 : 0.45);
+    pen.lineWidth = 1;
+    pen.setLineDash([2, 3]);
+    pen.beginPath();
+    for (const n of notes) {
+      const [x0, x1, y] = [xOf(v, l, n.from), xOf(v, l, n.to), yOf(v, l, n.rail)];
+      if (x1 - x0 < NARROW_RAIL) continue;
+      pen.moveTo(x0, y);
+      pen.lineTo(x1, y);
+    }
     pen.stroke();
+    pen.setLineDash([]);
   }
-  pen.strokeStyle = fade(p.teal, n.edit?.target !== undefined ? 0.9 : 0.45);
-  pen.lineWidth = 1;
-  pen.setLineDash([2, 3]);
-  line(pen, x0, y, x1, y);
-  pen.setLineDash([]);
 }
 
 /** Frames of a take's line inside the view, thinned to about one a pixel. */
@@ -59,6 +84,9 @@ function visibleFrames(s: Scene, length: number): { first: number; last: number;
   const perPixel = (last - first) / Math.max(1, s.layout.width - s.layout.ladder);
   return { first, last, step: Math.max(1, Math.floor(perPixel * 1.2)) };
 }
+
+/** From so many frames a pixel on a line is drawn thinner and without dashes: it goes up and down in every column. */
+const COARSE = 8;
 
 function drawThin(
   pen: Pen,
@@ -72,9 +100,9 @@ function drawThin(
   const hop = s.reading?.hop ?? 0.005;
   const { first, last, step } = visibleFrames(s, y.length);
   pen.strokeStyle = colour;
-  pen.lineWidth = width;
-  pen.setLineDash(dash);
-  pen.lineJoin = 'round';
+  pen.lineWidth = step < COARSE ? width : Math.min(width, 1);
+  pen.setLineDash(step < COARSE ? dash : []);
+  pen.lineJoin = step < COARSE ? 'round' : 'bevel';
   pen.beginPath();
   let down = false;
   for (let k = first; k <= last; k += step) {
@@ -107,36 +135,45 @@ function drawLine(pen: Pen, s: Scene): void {
   const chosen = s.notes.filter(n => n.selected);
   const heavy = new Path2D();
   let before: [number, number, number] | null = null;
+  // the path the line is on, and whether it is heavy: as long as nothing changes it goes on without a seam
+  let on = -1;
+  let isHeavy = false;
   let c = 0;
+  const extend = (path: Path2D, goesOn: boolean, x: number, y: number) => {
+    if (!goesOn) path.moveTo(before![0], before![1]);
+    path.lineTo(x, y);
+  };
   for (let k = first; k <= last; k += step) {
     if (Number.isNaN(y[k])) {
       before = null;
+      on = -1;
+      isHeavy = false;
       continue;
     }
     const t = k * reading.hop;
     const x = xOf(v, l, t);
     const py = yOf(v, l, y[k]);
-    if (before && k - before[2] <= step) {
+    if (before) {
       const loud = Math.max(0, Math.min(LEVELS - 1, Math.floor((reading.levelDb[k] + 44) / 6.5)));
-      paths[loud].moveTo(before[0], before[1]);
-      paths[loud].lineTo(x, py);
+      extend(paths[loud], on === loud, x, py);
+      on = loud;
       while (c < chosen.length && chosen[c].to < t) c++;
-      if (c < chosen.length && chosen[c].from <= t) {
-        heavy.moveTo(before[0], before[1]);
-        heavy.lineTo(x, py);
-      }
+      const here = c < chosen.length && chosen[c].from <= t;
+      if (here) extend(heavy, isHeavy, x, py);
+      isHeavy = here;
     }
     before = [x, py, k];
   }
-  pen.lineCap = 'round';
-  pen.lineJoin = 'round';
-  pen.lineWidth = 3.2;
+  const coarse = step >= COARSE;
+  pen.lineCap = coarse ? 'butt' : 'round';
+  pen.lineJoin = coarse ? 'bevel' : 'round';
+  pen.lineWidth = coarse ? 1.6 : 3.2;
   paths.forEach((path, i) => {
     pen.strokeStyle = fade(p[s.colour], 0.35 + (0.65 * i) / (LEVELS - 1));
     pen.stroke(path);
   });
   pen.strokeStyle = s.colour === 'teal' ? p.tealDeep : p[s.colour];
-  pen.lineWidth = 4.2;
+  pen.lineWidth = coarse ? 2 : 4.2;
   pen.stroke(heavy);
   pen.lineCap = 'butt';
 }
@@ -196,6 +233,7 @@ function drawMarks(pen: Pen, s: Scene, n: SceneNote): void {
   }
 }
 
+const CORNER = 4;
 const NOISE_NAMES: Record<NoiseKind, string> = { sibilant: 's', plosive: 't', breath: 'breath' };
 const NOISE_HEIGHT: Record<NoiseKind, number> = { sibilant: 26, plosive: 20, breath: 13 };
 
@@ -221,11 +259,16 @@ function drawNoises(pen: Pen, s: Scene): void {
     if (x1 <= l.ladder) continue;
     const h = NOISE_HEIGHT[q.kind];
     const floor = l.noises.bottom - 4;
-    pen.save();
-    box(pen, x0, floor - h, Math.max(2, x1 - x0), h, 4);
-    pen.clip();
+    const w = Math.max(2, x1 - x0);
+    // too narrow for corners
+    const rounded = w > 2 * CORNER;
+    if (rounded) {
+      pen.save();
+      box(pen, x0, floor - h, w, h, CORNER);
+      pen.clip();
+    }
     pen.fillStyle = fade(p.violet, 0.14);
-    pen.fillRect(x0, floor - h, Math.max(2, x1 - x0), h);
+    pen.fillRect(x0, floor - h, w, h);
     pen.fillStyle = p.ink2;
     const dots = Math.min(400, ((x1 - x0) * h) / 9);
     let seed = Math.round(q.start * 1000) + 1;
@@ -235,7 +278,7 @@ function drawNoises(pen: Pen, s: Scene): void {
       seed = (seed * 16807) % 2147483647;
       pen.fillRect(x0 + a * (x1 - x0), floor - (seed / 2147483647) * h, 1.1, 1.1);
     }
-    pen.restore();
+    if (rounded) pen.restore();
     const name = NOISE_NAMES[q.kind];
     pen.font = font(10);
     if (x0 > labelEnd + 3 && v.to - v.from < 30) {
