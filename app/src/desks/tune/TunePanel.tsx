@@ -178,7 +178,7 @@ function ScopeCard({ list, kind }: { list: Target[]; kind: Scope['kind'] }) {
       </p>
       {kind !== 'phrase' && (
         <p className="mt-1 flex items-center gap-2 text-ink-2">
-          all on one pitch: <PitchName text="…" pitch={sung[0]} songKey={key} />
+          all on one pitch: <PitchName text="type it" pitch={sung[0]} songKey={key} small />
         </p>
       )}
       {kind === 'phrase' && (

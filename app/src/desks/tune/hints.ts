@@ -131,7 +131,7 @@ export function drawHints(pen: Pen, { view, layout, palette }: Scene, visible: r
   pen.beginPath();
   for (const n of visible) {
     if (!hinted.has(n.key)) continue;
-    const [x, y] = [xOf(view, layout, n.from) + 1, yOf(view, layout, n.rail) - RAIL_HALF - 5];
+    const [x, y] = [xOf(view, layout, n.from) - 6, yOf(view, layout, n.rail) - RAIL_HALF - 5];
     pen.moveTo(x, y - 6);
     pen.lineTo(x + 6, y);
     pen.lineTo(x, y + 6);
