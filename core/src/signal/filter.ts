@@ -9,6 +9,10 @@ export interface Biquad {
 /** Samples a filter goes through in one go. */
 const STRETCH = 4096;
 
+const sectionRoom = () => placesFor({ c: 18, x: STRETCH });
+/** One a section, for every call anew. */
+const sectionRooms: ReturnType<typeof sectionRoom>[] = [];
+
 /**
  * Filters of second order one after the other, forward only; sums in double precision.
  * @param x samples, any length
@@ -16,9 +20,10 @@ const STRETCH = 4096;
  */
 export function throughBiquads(x: Float32Array, sections: readonly Biquad[]): Float32Array {
   const out = new Float32Array(x.length);
-  const all = sections.map(({ b, a }) => {
-    const places = placesFor({ c: 18, x: STRETCH });
-    new Float64Array(places.c.values.buffer, places.c.at, 9).set([...b, ...a]);
+  const all = sections.map(({ b, a }, i) => {
+    const places = (sectionRooms[i] ??= sectionRoom());
+    // nothing came before
+    new Float64Array(places.c.values.buffer, places.c.at, 9).set([...b, ...a, 0, 0, 0, 0]);
     return places;
   });
   for (let at = 0; at < x.length; at += STRETCH) {

@@ -11,18 +11,18 @@ export interface Top {
   y2: number;
 }
 
+function roomFor(samples: number) {
+  return { ...placesFor({ x: samples, tops: 4, found: samples }), samples };
+}
+/** What is looked at lies here, whoever looks: it is copied each time. */
+let places: ReturnType<typeof roomFor> | null = null;
+
 /** Compares stretches of a sound with each other, symmetric about a centre; in single precision. */
 export class Lags {
-  private places = Lags.roomFor(USUAL);
-  private room = USUAL;
   private centre = 0;
   private count = 0;
 
   constructor(private readonly x: Float32Array) {}
-
-  private static roomFor(samples: number) {
-    return placesFor({ x: samples, tops: 4, found: samples });
-  }
 
   /**
    * Climbs from a lag to the nearest top of the normalised square difference 2 r / (e1 + e2) of two stretches; 0 where they reach beyond
@@ -31,9 +31,8 @@ export class Lags {
    * @returns the lag, and what lies before, at and after it
    */
   climb(centre: number, length: number, lag: number, steps: number): Top {
-    this.look(centre, length + lag + steps + 1);
-    const { x, run, tops } = this.places;
-    return this.top(run.climb(x.at, this.count, this.centre, length, lag, steps, tops.at));
+    const { x, run, tops } = this.look(centre, length + lag + steps + 1);
+    return topOf(run.climb(x.at, this.count, this.centre, length, lag, steps, tops.at), tops.values);
   }
 
   /**
@@ -50,32 +49,29 @@ export class Lags {
     price: number,
     steps: number,
   ): Top {
-    this.look(centre, length + Math.ceil(near) + spread + steps + 2);
-    const { x, run, tops } = this.places;
-    return this.top(run.match(x.at, this.count, this.centre, length, near, spread, coarse, price, steps, tops.at));
+    const { x, run, tops } = this.look(centre, length + Math.ceil(near) + spread + steps + 2);
+    const lag = run.match(x.at, this.count, this.centre, length, near, spread, coarse, price, steps, tops.at);
+    return topOf(lag, tops.values);
   }
 
-  private top(lag: number): Top {
-    const [y0, y1, y2] = this.places.tops.values;
-    return { lag, y0, y1, y2 };
-  }
-
-  /** Correlations r / sqrt(e1 e2) of two stretches at the lags from one to another: a number each, good until the next call. */
+  /** Correlations r / sqrt(e1 e2) of two stretches at the lags from one to another: a number each, good until anybody looks again. */
   correlations(centre: number, length: number, from: number, to: number): Float32Array {
-    this.look(centre, length + to);
-    const { x, found, run } = this.places;
+    const { x, found, run } = this.look(centre, length + to);
     run.correlations(x.at, this.count, this.centre, length, from, to, found.at);
     return found.values;
   }
 
   /** Has what lies about a centre in the places, as far as the sound goes. */
-  private look(centre: number, wide: number): void {
+  private look(centre: number, wide: number) {
     const half = (wide >> 1) + 2;
     const from = Math.max(0, centre - half);
     const to = Math.min(this.x.length, centre + half);
     this.count = Math.max(0, to - from);
     this.centre = centre - from;
-    if (this.count > this.room) this.places = Lags.roomFor((this.room = 2 * this.count));
-    copy(this.x, from, this.count, this.places.x.values);
+    if (!places || this.count > places.samples) places = roomFor(Math.max(USUAL, 2 * this.count));
+    copy(this.x, from, this.count, places.x.values);
+    return places;
   }
 }
+
+const topOf = (lag: number, [y0, y1, y2]: Float32Array): Top => ({ lag, y0, y1, y2 });

@@ -95,7 +95,7 @@ export class PulseMaker {
 
   constructor(private readonly sampleRate: number) {}
 
-  /** Sets what pulses are made of; must come before pulse(). What was kept for another wish or segment is forgotten. */
+  /** Sets what pulses are made of; must come before add() and powers(). What was kept for another wish or segment is forgotten. */
   use(segment: PitchedSegment, layers: Layers, wish: PulseWish): void {
     if (this.segment === segment && this.layers === layers && this.wish === wish) return;
     for (const slot of this.ring) slot.segment = null;
