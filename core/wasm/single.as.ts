@@ -11,6 +11,30 @@ function turned(a: v128, re: v128, im: v128): v128 {
   return f32x4.add(f32x4.mul(a, re), f32x4.mul(swapped(a), im));
 }
 
+/** Of four pairs side by side the first numbers, and the second; from the last pair to the first. */
+function firsts(u: v128, v: v128): v128 {
+  return v128.shuffle<f32>(u, v, 0, 2, 4, 6);
+}
+function seconds(u: v128, v: v128): v128 {
+  return v128.shuffle<f32>(u, v, 1, 3, 5, 7);
+}
+function firstsBack(u: v128, v: v128): v128 {
+  return v128.shuffle<f32>(u, v, 6, 4, 2, 0);
+}
+function secondsBack(u: v128, v: v128): v128 {
+  return v128.shuffle<f32>(u, v, 7, 5, 3, 1);
+}
+
+/** Writes two fours of numbers as pairs, on from a place; from the last pair to the first. */
+function putPairs(out: usize, u: v128, v: v128): void {
+  v128.store(out, v128.shuffle<f32>(u, v, 0, 4, 1, 5));
+  v128.store(out, v128.shuffle<f32>(u, v, 2, 6, 3, 7), 16);
+}
+function putPairsBack(out: usize, u: v128, v: v128): void {
+  v128.store(out, v128.shuffle<f32>(u, v, 3, 7, 2, 6));
+  v128.store(out, v128.shuffle<f32>(u, v, 1, 5, 0, 4), 16);
+}
+
 function sumOf(a: v128): f32 {
   return f32x4.extract_lane(a, 0) + f32x4.extract_lane(a, 1) + (f32x4.extract_lane(a, 2) + f32x4.extract_lane(a, 3));
 }
@@ -21,8 +45,7 @@ export function pair(a: usize, b: usize, window: usize, n: i32, out: usize): voi
     const w = v128.load(window);
     const u = f32x4.mul(v128.load(a), w);
     const v = f32x4.mul(v128.load(b), w);
-    v128.store(out, v128.shuffle<f32>(u, v, 0, 4, 1, 5));
-    v128.store(out, v128.shuffle<f32>(u, v, 2, 6, 3, 7), 16);
+    putPairs(out, u, v);
     a += 16;
     b += 16;
     window += 16;
@@ -122,13 +145,13 @@ export function powers(z: usize, n: i32, count: i32, roots: i32, a: usize, b: us
   for (let i = 0; i < count; i += 4) {
     const u = v128.load(z);
     const v = v128.load(z, 16);
-    const re = v128.shuffle<f32>(u, v, 0, 2, 4, 6);
-    const im = v128.shuffle<f32>(u, v, 1, 3, 5, 7);
+    const re = firsts(u, v);
+    const im = seconds(u, v);
     const s = v128.load(back);
     const t = v128.load(back, 16);
     // from the end on backwards
-    const rb = v128.shuffle<f32>(s, t, 6, 4, 2, 0);
-    const ib = v128.shuffle<f32>(s, t, 7, 5, 3, 1);
+    const rb = firstsBack(s, t);
+    const ib = secondsBack(s, t);
     const ar = f32x4.add(re, rb);
     const ai = f32x4.sub(im, ib);
     const br = f32x4.add(im, ib);
@@ -154,10 +177,8 @@ export function mirrored(a: usize, b: usize, n: i32, out: usize): void {
   for (let i = n >> 1; i > 0; i -= 4) {
     const u = v128.load(a);
     const v = v128.load(b);
-    v128.store(out, v128.shuffle<f32>(u, v, 0, 4, 1, 5));
-    v128.store(out, v128.shuffle<f32>(u, v, 2, 6, 3, 7), 16);
-    v128.store(back, v128.shuffle<f32>(u, v, 3, 7, 2, 6));
-    v128.store(back, v128.shuffle<f32>(u, v, 1, 5, 0, 4), 16);
+    putPairs(out, u, v);
+    putPairsBack(back, u, v);
     a += 16;
     b += 16;
     out += 32;
@@ -459,8 +480,8 @@ export function apart(x: usize, n: i32, even: usize, odd: usize): void {
   for (let i = 0; i < n; i += 4) {
     const u = v128.load(x);
     const v = v128.load(x, 16);
-    v128.store(even, v128.shuffle<f32>(u, v, 0, 2, 4, 6));
-    v128.store(odd, v128.shuffle<f32>(u, v, 1, 3, 5, 7));
+    v128.store(even, firsts(u, v));
+    v128.store(odd, seconds(u, v));
     x += 32;
     even += 16;
     odd += 16;
@@ -682,8 +703,7 @@ export function folded(a: usize, b: usize, window: usize, n: i32, out: usize): v
     const v = v128.load(window + far);
     const p = f32x4.add(f32x4.mul(v128.load(a), w), f32x4.mul(v128.load(a + far), v));
     const q = f32x4.add(f32x4.mul(v128.load(b), w), f32x4.mul(v128.load(b + far), v));
-    v128.store(out, v128.shuffle<f32>(p, q, 0, 4, 1, 5));
-    v128.store(out, v128.shuffle<f32>(p, q, 2, 6, 3, 7), 16);
+    putPairs(out, p, q);
     a += 16;
     b += 16;
     window += 16;
@@ -715,12 +735,12 @@ export function harmonics(z: usize, n: i32, gainA: f32, gainB: f32, least: f32, 
   for (let i = n >> 1; i > 0; i -= 4) {
     const u = v128.load(z);
     const v = v128.load(z, 16);
-    const re = v128.shuffle<f32>(u, v, 0, 2, 4, 6);
-    const im = v128.shuffle<f32>(u, v, 1, 3, 5, 7);
+    const re = firsts(u, v);
+    const im = seconds(u, v);
     const s = v128.load(back);
     const t = v128.load(back, 16);
-    const rb = v128.shuffle<f32>(s, t, 6, 4, 2, 0);
-    const ib = v128.shuffle<f32>(s, t, 7, 5, 3, 1);
+    const rb = firstsBack(s, t);
+    const ib = secondsBack(s, t);
     harmonic(f32x4.add(re, rb), f32x4.sub(im, ib), ga, l, a, step);
     harmonic(f32x4.add(im, ib), f32x4.sub(rb, re), gb, l, b, step);
     z += 32;
@@ -753,8 +773,8 @@ export function beyond(z: usize, n: i32, delay: usize, a: usize, b: usize, step:
     const v = v128.load(z, 16);
     const s = v128.load(back);
     const t = v128.load(back, 16);
-    const pa = f32x4.sub(v128.shuffle<f32>(u, v, 1, 3, 5, 7), v128.shuffle<f32>(s, t, 7, 5, 3, 1));
-    const pb = f32x4.sub(v128.shuffle<f32>(s, t, 6, 4, 2, 0), v128.shuffle<f32>(u, v, 0, 2, 4, 6));
+    const pa = f32x4.sub(seconds(u, v), secondsBack(s, t));
+    const pb = f32x4.sub(firstsBack(s, t), firsts(u, v));
     turnBack(f32x4.mul(pa, half), delay, a, step);
     turnBack(f32x4.mul(pb, half), delay, b, step);
     z += 32;
@@ -813,8 +833,8 @@ function linear(h: usize, k0: usize, k1: usize, k2: usize, k3: usize, f: v128): 
   a = v128.load64_lane(h + k1, a, 1);
   let b = v128.load64_zero(h + k2);
   b = v128.load64_lane(h + k3, b, 1);
-  const y1 = v128.shuffle<f32>(a, b, 0, 2, 4, 6);
-  const y2 = v128.shuffle<f32>(a, b, 1, 3, 5, 7);
+  const y1 = firsts(a, b);
+  const y2 = seconds(a, b);
   return f32x4.add(y1, f32x4.mul(f32x4.sub(y2, y1), f));
 }
 
@@ -914,12 +934,10 @@ export function joined(ar: usize, ai: usize, br: usize, bi: usize, count: i32, n
     const s = v128.load(bi);
     const x = f32x4.add(q, r);
     const y = f32x4.sub(p, s);
-    v128.store(z, v128.shuffle<f32>(x, y, 0, 4, 1, 5));
-    v128.store(z, v128.shuffle<f32>(x, y, 2, 6, 3, 7), 16);
+    putPairs(z, x, y);
     const u = f32x4.sub(r, q);
     const v = f32x4.add(p, s);
-    v128.store(back, v128.shuffle<f32>(u, v, 3, 7, 2, 6));
-    v128.store(back, v128.shuffle<f32>(u, v, 1, 5, 0, 4), 16);
+    putPairsBack(back, u, v);
     ar += 16;
     ai += 16;
     br += 16;

@@ -27,27 +27,6 @@ function roomFor(size: number): ReturnType<typeof roomOf> {
 }
 
 /**
- * Band-limited reading of a sound at n evenly spaced places, base + (first + i - origin) * step, as sincAt() reads one; zeros beyond its
- * ends.
- * @param step above 0
- */
-export function readAlong(
-  x: Float32Array,
-  base: number,
-  first: number,
-  origin: number,
-  step: number,
-  n: number,
-): Float32Array {
-  const zero = Math.floor(base + (first - origin) * step) - SINC_TAPS / 2;
-  const count = Math.floor(base + (first + n - 1 - origin) * step) + SINC_TAPS / 2 + 2 - zero;
-  const { run, table, x: place, out } = roomFor(Math.max(n, count));
-  copy(x, zero, count, place.values);
-  run.along(place.at, zero, table.at, base, first, origin, step, n, out.at);
-  return out.values;
-}
-
-/**
  * What n samples from a first one on differ by from the periods beside them: .5 x - .25 (one before + one after), these read band-limited
  * from fractional places on, at steps of their own; zeros beyond the sound's ends.
  */
@@ -69,11 +48,11 @@ export function combAlong(
   return out.values;
 }
 
-/** Reads a sound at n places a sample apart, the first of whose taps is at `from`, as readAlong() would. @param phase offset into SINC8 @param gain of the taps */
-export function readShifted(x: Float32Array, from: number, n: number, phase: number, gain = 1): Float32Array {
+/** Reads a sound at n places a sample apart, the first of whose taps is at `from`, band-limited. @param phase offset into SINC8 */
+export function readShifted(x: Float32Array, from: number, n: number, phase: number): Float32Array {
   const { run, taps, x: place, out } = roomFor(n + SINC_TAPS);
   copy(x, from, n + SINC_TAPS, place.values);
-  for (let k = 0; k < SINC_TAPS; k++) taps.values[k] = gain * SINC8[phase + k];
+  for (let k = 0; k < SINC_TAPS; k++) taps.values[k] = SINC8[phase + k];
   run.filtered(place.at, taps.at, SINC_TAPS, n, out.at);
   return out.values;
 }

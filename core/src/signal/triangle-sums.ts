@@ -4,14 +4,12 @@ export class TriangleSums {
   private sums = new Float64Array(0);
   private from = 0;
   private to = 0;
-  /** Nothing is summed yet: what stands in sums means nothing. */
-  private empty = true;
 
   /** Begins anew. @param from first sample that is summed @param to the one after the last */
   over(from: number, to: number): this {
     const n = to - from + 2;
     if (this.sums.length < n) this.sums = new Float64Array(n);
-    this.empty = true;
+    else this.sums.fill(0, 0, n);
     this.from = from;
     this.to = to;
     return this;
@@ -23,17 +21,6 @@ export class TriangleSums {
     const n = this.to - this.from;
     let once = 0;
     let twice = 0;
-    if (this.empty) {
-      sums[0] = 0;
-      for (let i = 0; i < n; i++) {
-        once += p[i] * q[i];
-        twice += once;
-        sums[i + 1] = twice;
-      }
-      sums[n + 1] = twice + once;
-      this.empty = false;
-      return this;
-    }
     for (let i = 0; i < n; i++) {
       once += p[i] * q[i];
       twice += once;
