@@ -1,7 +1,8 @@
 import type { Reading } from '@essim/core';
 
-/** A shared copy of samples, so that the page, the audio thread and workers read them without copying. */
+/** Samples in shared memory, so that the page, the audio thread and workers read them without copying; a copy unless they are there. */
 export function shared(samples: Float32Array): Float32Array {
+  if (samples.buffer instanceof SharedArrayBuffer && samples.byteLength === samples.buffer.byteLength) return samples;
   const out = new Float32Array(new SharedArrayBuffer(samples.byteLength));
   out.set(samples);
   return out;

@@ -4,6 +4,7 @@ import { allowWorkers } from '../testing-workers';
 import { db } from '../keeping/db';
 import { beginImport, cancelImport, changeRow, finishImport, stopRow, useImports } from './importing';
 import { undo, written } from '../open-song';
+import { loadSource } from '../keeping/sources';
 
 /** Files brought in, through the worker that reads and keeps them. */
 
@@ -78,8 +79,8 @@ describe('a new song from files', () => {
     expect(s.tracks.map(t => t.followsId)).toEqual([null, s.tracks[0].id, s.tracks[0].id, null]);
     expect(s.tracks[1].pan).toBeLessThan(0);
     expect(s.tracks[2].pan).toBeGreaterThan(0);
-    const kept = await db.sources.get(s.tracks[0].takes[0].sourceId);
-    expect(kept!.channels[0].every((v, i) => v === lead[i])).toBe(true);
+    const kept = await loadSource(s.tracks[0].takes[0].sourceId);
+    expect(kept.channels[0].every((v, i) => v === lead[i])).toBe(true);
   });
 
   it('takes numbered files as takes of one track, in the order of their numbers', async () => {
@@ -109,9 +110,9 @@ describe('a new song from files', () => {
     expect(row('Quay harmony.wav').result).toMatchObject({ fileRate: 44100 });
     const s = await made();
     expect(s.sampleRate).toBe(RATE);
-    const kept = await db.sources.get(s.tracks[1].takes[0].sourceId);
-    expect(kept!.sampleRate).toBe(RATE);
-    expect(Math.abs(kept!.channels[0].length - RATE)).toBeLessThan(3);
+    const kept = await loadSource(s.tracks[1].takes[0].sourceId);
+    expect(kept.sampleRate).toBe(RATE);
+    expect(Math.abs(kept.channels[0].length - RATE)).toBeLessThan(3);
   });
 
   it('keeps the same samples once, whatever their files are called', async () => {
@@ -132,8 +133,8 @@ describe('a new song from files', () => {
     expect(s.tracks).toHaveLength(1);
     expect(s.tracks[0].takes).toHaveLength(1);
     expect(s.tracks[0].takes[0].channels).toBe('linked');
-    const kept = await db.sources.get(s.tracks[0].takes[0].sourceId);
-    expect(kept!.channels[1].every((v, i) => v === far[i])).toBe(true);
+    const kept = await loadSource(s.tracks[0].takes[0].sourceId);
+    expect(kept.channels[1].every((v, i) => v === far[i])).toBe(true);
   });
 
   it('is what the user makes of it before it is brought in', async () => {

@@ -310,6 +310,8 @@ export async function finishImport(): Promise<ImportOutcome> {
     .filter(r => !r.result && r.status !== 'stopped')
     .map(r => `${r.file.name} could not be used: ${r.problem ?? 'it was not read'}.`);
   const outcome: ImportOutcome = { songId: null, brought: ready.length, problems };
+  // whoever opens the song asks this worker at once
+  if (ready.length) void withFiles(async () => {});
   if (ready.length && target) {
     const takes = await takesOf(ready);
     if (target.kind === 'takes') addTakes(target.trackId, takes);

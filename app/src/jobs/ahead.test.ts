@@ -36,11 +36,20 @@ it('one that was read is kept, and nothing of it is held', async () => {
   expect(takeAhead(of('a'))).toBeNull();
 });
 
-it('is kept once it is known as what, where that comes later', async () => {
-  await readAhead('file', [vowel(220)], RATE);
+it('all of it is read and kept once it is known as what', async () => {
+  const all = readAhead('file', [vowel(220)], RATE);
+  const sourceId = await keepSource('a.wav', RATE, [vowel(220)]);
   expect(await db.readings.count()).toBe(0);
-  nameAhead('file', await keepSource('a.wav', RATE, [vowel(220)]), 'stereo');
-  await settled(async () => (await db.readings.count()) === 1);
+  nameAhead('file', sourceId, 'stereo');
+  await all;
+  expect(await db.readings.count()).toBe(1);
+});
+
+it('one that is given up before it is known as what waits for nothing', async () => {
+  const all = readAhead('file', [vowel(220)], RATE);
+  forgetAhead();
+  await all;
+  expect(await db.readings.count()).toBe(0);
 });
 
 it('one under way is handed over to whoever opens the take, once, and to nobody who hears it otherwise', async () => {

@@ -15,8 +15,8 @@ interface Ahead {
   reader: TakeReader;
   /** Known once the recording is kept. */
   from: From | null;
-  /** Whether all of it was read and kept. */
-  done: boolean;
+  /** To be called once it is, and when it is given up. */
+  goOn: () => void;
 }
 
 /** By the name whoever had them read gave. */
@@ -32,27 +32,28 @@ export function warmUp(): void {
   ready ??= newReader();
 }
 
-/** Begins to read a recording. @param channels those chosen, in shared memory @returns when all of it is read, or it was given up */
+/**
+ * Begins to read a recording: its first phrases at once, the rest when it is kept, for keeping it is what is waited for.
+ * @param channels those chosen, in shared memory @returns when all of it is read and kept, or it was given up
+ */
 export async function readAhead(name: string, channels: Float32Array[], sampleRate: number): Promise<void> {
   warmUpShared();
   const reader = (ready ?? newReader()).open(channels, sampleRate, RANGE);
   ready = null;
-  const ahead: Ahead = { reader, from: null, done: false };
-  readers.get(name)?.reader.close();
+  let goOn = () => {};
+  const named = new Promise<void>(resolve => (goOn = resolve));
+  const ahead: Ahead = { reader, from: null, goOn };
+  giveUp(name);
   readers.set(name, ahead);
   try {
-    await reader.read();
-    ahead.done = true;
-    await keep(name, ahead);
+    await Promise.all([reader.head(), named]);
+    const reading = await reader.read();
+    await withFiles(async job => job.cacheReading(ahead.from!, reading)).catch(() => {});
   } catch {
-    // whoever needs it reads it again, and tells what is wrong with it
-    forget(name, ahead);
+    // it was given up, or whoever needs it reads it again and tells what is wrong with it
   }
-  reader.close();
-}
-
-function forget(name: string, ahead: Ahead): void {
   if (readers.get(name) === ahead) readers.delete(name);
+  reader.close();
 }
 
 /** Says what a recording that is read is kept as. */
@@ -60,16 +61,14 @@ export function nameAhead(name: string, sourceId: string, channels: Take['channe
   const ahead = readers.get(name);
   if (!ahead) return;
   ahead.from = { sourceId, channels, range: RANGE };
-  void keep(name, ahead);
+  ahead.goOn();
 }
 
-/** Keeps what is read, once it is known as what; then nothing of it needs to be held any more. */
-async function keep(name: string, ahead: Ahead): Promise<void> {
-  const { reader, from, done } = ahead;
-  if (!done || !from) return;
-  const reading = await reader.read();
-  await withFiles(async job => job.cacheReading(from, reading)).catch(() => {});
-  forget(name, ahead);
+function giveUp(name: string): void {
+  const ahead = readers.get(name);
+  readers.delete(name);
+  ahead?.reader.close();
+  ahead?.goOn();
 }
 
 const isOf = (take: From) => (a: Ahead) =>
@@ -91,12 +90,9 @@ export function takeAhead(take: From): TakeReader | null {
 
 /** Gives up what nobody took over, or one of them. */
 export function forgetAhead(name?: string): void {
-  for (const [n, { reader }] of readers)
-    if (name === undefined || n === name) {
-      reader.close();
-      readers.delete(n);
-    }
-  if (name === undefined) coolDown();
+  if (name !== undefined) return giveUp(name);
+  for (const n of [...readers.keys()]) giveUp(n);
+  coolDown();
 }
 
 /** Nothing more is to be read ahead for now; what is under way goes on. */

@@ -1,5 +1,6 @@
 import Dexie, { type Table } from 'dexie';
 import type { NoteFacts, Reading } from '@essim/core';
+import type { Packed } from './packing';
 
 /** A song's document as it stands, with where its journal is. */
 export interface SongRow {
@@ -47,9 +48,12 @@ export interface SourceRow {
   id: string;
   name: string;
   sampleRate: number;
-  channels: Float32Array[];
+  packed?: Packed[];
+  /** Of rows from before samples were packed. */
+  channels?: Float32Array[];
   /** What the file was: "24-bit WAV at 44.1 kHz"; absent in older rows. */
   origin?: string;
+  /** What it takes in storage. */
   bytes?: number;
 }
 
@@ -65,7 +69,7 @@ export const factsOf = (row: SourceRow): SourceFacts => ({
   id: row.id,
   name: row.name,
   ...(row.origin ? { origin: row.origin } : {}),
-  channelCount: row.channels.length,
+  channelCount: (row.packed ?? row.channels ?? []).length,
 });
 
 /** A piece of a recording that is being made, kept so that nothing sung is lost if the tab dies. */
@@ -137,7 +141,7 @@ class EssimDatabase extends Dexie {
           .table<SourceRow>('sources')
           .toCollection()
           .modify(row => {
-            row.bytes = row.channels.reduce((s, c) => s + c.byteLength, 0);
+            row.bytes = row.channels?.reduce((s, c) => s + c.byteLength, 0);
           }),
       );
     this.version(3)
@@ -149,6 +153,8 @@ class EssimDatabase extends Dexie {
       });
     this.version(4).stores({ listening: 'songId' });
     this.version(5).stores({ alignments: 'id', setAside: '++id, songId' });
+    // recordings are packed from here on, which an older Essim in another tab must not meet
+    this.version(6).stores({});
     // a newer Essim in another tab wants to lay the store out anew: it is let go of, and this one must not write into what it becomes
     this.on('versionchange', ({ newVersion }) => {
       this.close();

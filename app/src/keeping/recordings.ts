@@ -1,10 +1,10 @@
 import { originOf, readSoundFile } from '../sound-files/sound-file';
-import { db, type SourceRow } from './db';
+import { db } from './db';
 import { DEMO_ID, describeDemo, fetched } from './demo';
-import { keepSource, loadSource } from './sources';
+import { keepSource, loadSource, type Recorded } from './sources';
 
 /** A recording of a song; one of the demo song's is fetched from the server the first time. For workers: recordings are large. */
-export async function recording(songId: string, sourceId: string): Promise<SourceRow> {
+export async function recording(songId: string, sourceId: string): Promise<Recorded> {
   if (await db.facts.get(sourceId)) return loadSource(sourceId);
   const take = (await describeDemo()).tracks.flatMap(t => t.takes).find(k => k.sourceId === sourceId);
   if (!take && songId !== DEMO_ID) return loadSource(sourceId);

@@ -191,6 +191,11 @@ describe('recordings', () => {
     await expect(loadSource('f'.repeat(64))).rejects.toThrow('missing from the browser’s storage');
   });
 
+  it('that an older Essim kept are there as before', async () => {
+    await db.sources.put({ id: 'old', name: 'old.wav', sampleRate: 44100, channels: samples(), bytes: 1920 });
+    expect(await loadSource('old')).toEqual({ id: 'old', name: 'old.wav', sampleRate: 44100, channels: samples() });
+  });
+
   it('are swept away when neither a song nor its journal needs them', async () => {
     const used = await keepSource('used.wav', 48000, samples());
     const undone = await keepSource('undone.wav', 48000, [samples()[0].map(v => v / 2)]);

@@ -1,5 +1,6 @@
 import { READING_VERSION, type NoteFacts, type Reading, type Take } from '@essim/core';
-import { ownReading, sharedReading } from '../shared-memory';
+import { ownReading, shared, sharedReading } from '../shared-memory';
+import { packed, unpacked } from './packing';
 import { db, factsOf, type KeptFacts, type SourceFacts, type SourceRow } from './db';
 
 /** SHA-256 over all channels' samples, as hex: the name of a source. */
@@ -18,6 +19,17 @@ function oneAfterTheOther(channels: Float32Array[]): Uint8Array<ArrayBuffer> {
   return bytes;
 }
 
+/** A recording with its samples at hand. */
+export interface Recorded extends Pick<SourceRow, 'id' | 'name' | 'sampleRate' | 'origin'> {
+  channels: Float32Array[];
+}
+
+export function rowOf({ id, name, sampleRate, channels, origin }: Recorded): SourceRow {
+  const each = channels.map(packed);
+  const bytes = each.reduce((sum, c) => sum + c.samples.size, 0);
+  return { id, name, sampleRate, packed: each, bytes, ...(origin ? { origin } : {}) };
+}
+
 /** Keeps a recording; the same samples are kept once. Returns its name. */
 export async function keepSource(
   name: string,
@@ -26,9 +38,8 @@ export async function keepSource(
   origin?: string,
 ): Promise<string> {
   const id = await sourceName(channels);
-  const bytes = channels.reduce((s, c) => s + c.byteLength, 0);
   if (await db.facts.get(id)) return id;
-  const row: SourceRow = { id, name, sampleRate, channels, bytes, ...(origin ? { origin } : {}) };
+  const row = rowOf({ id, name, sampleRate, channels, origin });
   await db.transaction('rw', db.sources, db.facts, async () => {
     await db.sources.put(row);
     await db.facts.put(factsOf(row));
@@ -36,11 +47,14 @@ export async function keepSource(
   return id;
 }
 
-/** @throws Error when the recording is not in the database */
-export async function loadSource(id: string): Promise<SourceRow> {
+/** Its samples lie in shared memory. @throws Error when the recording is not in the database */
+export async function loadSource(id: string): Promise<Recorded> {
   const row = await db.sources.get(id);
   if (!row) throw new Error('A recording of this song is missing from the browser’s storage.');
-  return row;
+  const { name, sampleRate, origin } = row;
+  const channels: Float32Array[] = row.channels?.map(shared) ?? [];
+  for (const channel of row.packed ?? []) channels.push(await unpacked(channel));
+  return { id, name, sampleRate, channels, ...(origin ? { origin } : {}) };
 }
 
 /** What of a take its reading depends on. */
@@ -53,13 +67,15 @@ export async function cachedReading(take: ReadFrom): Promise<Reading | undefined
   const kept = await db.readings.get(readingKey(take));
   return kept && sharedReading(kept.reading);
 }
-/** A take's reading with what its notes were found to be; undefined unless both are kept, for these corrections. */
+/** A take's reading when it is kept, with what its notes were found to be where that is kept for these corrections. */
 export async function keptTake(
   take: ReadFrom,
   of: string,
-): Promise<{ reading: Reading; notes: NoteFacts[] } | undefined> {
+): Promise<{ reading: Reading; notes?: NoteFacts[] } | undefined> {
   const kept = await db.readings.get(readingKey(take));
-  return kept?.facts?.of === of ? { reading: sharedReading(kept.reading), notes: kept.facts.notes } : undefined;
+  if (!kept) return undefined;
+  const reading = sharedReading(kept.reading);
+  return kept.facts?.of === of ? { reading, notes: kept.facts.notes } : { reading };
 }
 export async function keepFacts(take: ReadFrom, facts: KeptFacts): Promise<void> {
   const row = await db.readings.get(readingKey(take));

@@ -5,7 +5,7 @@ import { withFiles } from '../jobs/files-client';
 import { analyseInWorker } from '../jobs/setup-client';
 import { reachTo } from './framing';
 import { forgetPlans } from './planning';
-import { closeReader, readHeard, readUnheard, showKept, showUnheard } from './reading';
+import { closeReader, readHeard, readUnheard, showKept } from './reading';
 import { syncPlayer } from './sounding';
 import { opened, songOf, soundingTakes, useSession } from './state';
 import { setTake } from './views';
@@ -88,7 +88,7 @@ function nextJob(): Job | null {
   );
   if (unseen) {
     looked.add(unseen.id);
-    return () => (isHeard(unseen) ? showKept(unseen) : showUnheard(unseen));
+    return () => showKept(unseen);
   }
   const unready = heard.find(h => isVocal(h.track) && !open.clients.has(h.take.id) && !failed(h.take.id));
   const edited = unready?.track.id === s.editTrackId && open.sounds.has(unready.take.id);

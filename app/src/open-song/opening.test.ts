@@ -64,6 +64,21 @@ test('a reading is kept: opened again, the song is there without reading', async
   expect(s().views.lead.notes).toEqual(before);
 });
 
+test('a take read ahead is seen before its recording is there, and before anything else was found of it', async () => {
+  await openSong('quay');
+  await read();
+  const { notes } = s().views.lead;
+  await settled(async () => (await db.readings.toArray()).filter(r => r.facts).length === 2);
+  await db.readings.toCollection().modify(row => void delete row.facts);
+  closeSong();
+  const loads = jest.spyOn(TakeJob.prototype, 'open').mockImplementation(() => new Promise<never>(() => {}));
+  void openSong('quay');
+  await settled(() => s().views.lead?.notes.length > 0);
+  expect(s().views.lead.notes.map(n => n.key)).toEqual(notes.map(n => n.key));
+  expect(clientOf('l')?.prepared).toBeFalsy();
+  loads.mockRestore();
+});
+
 test('settled notes are planned and rendered ahead; taken back, the take sounds as sung', async () => {
   await openSong('quay');
   await read();

@@ -171,9 +171,9 @@ export async function showKept(take: Take): Promise<void> {
   const of = correctedBy(take.id);
   const kept = await withFiles(async job => job.keptTake({ sourceId, range, channels }, of));
   if (!kept || !stillOpen(open.id) || get().takes[take.id]?.reading) return;
-  const { reading, notes } = kept;
+  const { reading, ...found } = kept;
   const firstSight = isFirstSight();
-  showUnprepared(take, reading, { notes });
+  showUnprepared(take, reading, found);
   reachTo(take.offsetSeconds + reading.duration);
   performance.mark('essim seen');
   if (firstSight) zoomWhenSeen(take);
@@ -181,13 +181,6 @@ export async function showKept(take: Take): Promise<void> {
 
 const showUnprepared = (take: Take, auto: Reading, more: Partial<TakeView> = {}): void =>
   setTake(take.id, { status: 'ready', progress: 1, ...unpreparedTake(take.id, auto), ...more });
-
-/** The same for a take nobody hears: phrases are found in all takes of a track together. */
-export async function showUnheard(take: Take): Promise<void> {
-  const open = opened()!;
-  const reading = await cachedReading(take);
-  if (reading && stillOpen(open.id) && !get().takes[take.id]?.reading) showUnprepared(take, reading);
-}
 
 const isFirstSight = () => !get().viewBefore.length && editViewOf(get()).status !== 'ready';
 function zoomWhenSeen(take: Take): void {

@@ -1,4 +1,5 @@
 import { joinBetween, mergePhrases, setPhrase, splitPhrase, type Phrase, type Word } from '@essim/core';
+import { useDeferredValue } from 'react';
 import { phraseText } from '../../field/scene';
 import { TextInput } from '../../shell/inputs';
 import { audition, editTrackOf, editViewOf, player, useSession } from '../../open-song';
@@ -20,6 +21,8 @@ export function GatherPanel() {
   const { phrase: index } = useGather();
   const cells = useSession(cellsOf);
   const phrase = view.phrases[index];
+  // charts take as long to draw as all else here together: the phrases come first
+  const charted = useDeferredValue(!!track && track.role !== 'backing' && view.notes.length > 0, false);
   if (!track) return <p className="p-3.5 text-ink-2">Drop files to begin.</p>;
   return (
     <div className="flex flex-col gap-4 p-3.5">
@@ -35,7 +38,7 @@ export function GatherPanel() {
           <Remarks index={index} phrase={phrase} />
         </>
       )}
-      {track.role !== 'backing' && view.notes.length > 0 && <StepCharts />}
+      {charted && <StepCharts />}
       {track.segments.length > 1 && <Joins />}
       <Recordings track={track} />
     </div>
