@@ -1,6 +1,6 @@
 import { READING_VERSION, type NoteFacts, type Reading, type Take } from '@essim/core';
 import { ownReading, shared, sharedReading } from '../shared-memory';
-import { packed, unpacked } from './packing';
+import { packed, unpacked, type Packed } from './packing';
 import { db, factsOf, type KeptFacts, type SourceFacts, type SourceRow } from './db';
 
 /** SHA-256 over all channels' samples, as hex: the name of a source. */
@@ -24,11 +24,11 @@ export interface Recorded extends Pick<SourceRow, 'id' | 'name' | 'sampleRate' |
   channels: Float32Array[];
 }
 
-export function rowOf({ id, name, sampleRate, channels, origin }: Recorded): SourceRow {
-  const each = channels.map(packed);
-  const bytes = each.reduce((sum, c) => sum + c.samples.size, 0);
-  return { id, name, sampleRate, packed: each, bytes, ...(origin ? { origin } : {}) };
-}
+export const rowOf = (facts: Pick<SourceRow, 'id' | 'name' | 'sampleRate' | 'origin'>, each: Packed[]): SourceRow => ({
+  ...facts,
+  packed: each,
+  bytes: each.reduce((sum, c) => sum + c.samples.size, 0),
+});
 
 /** Keeps a recording; the same samples are kept once. Returns its name. */
 export async function keepSource(
@@ -37,9 +37,12 @@ export async function keepSource(
   channels: Float32Array[],
   origin?: string,
 ): Promise<string> {
-  const id = await sourceName(channels);
+  const naming = sourceName(channels);
+  // packed while another thread finds its name
+  const each = channels.map(packed);
+  const id = await naming;
   if (await db.facts.get(id)) return id;
-  const row = rowOf({ id, name, sampleRate, channels, origin });
+  const row = rowOf({ id, name, sampleRate, ...(origin ? { origin } : {}) }, each);
   await db.transaction('rw', db.sources, db.facts, async () => {
     await db.sources.put(row);
     await db.facts.put(factsOf(row));

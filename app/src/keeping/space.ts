@@ -1,5 +1,6 @@
 import { alignmentNames, recordingsNamedIn, recordingsOf, type Song } from '@essim/core';
 import { db } from './db';
+import { packed } from './packing';
 import { rowOf } from './sources';
 import { whenNothingComesIn } from './locks';
 
@@ -29,7 +30,7 @@ export async function fits(bytes: number): Promise<boolean> {
   let seed = 1;
   for (let i = 0; i < samples.length; i++) samples[i] = seed = (seed * 16807) % 2147483647;
   try {
-    await db.sources.put(rowOf({ id: PROBE, name: PROBE, sampleRate: 48000, channels: [samples] }));
+    await db.sources.put(rowOf({ id: PROBE, name: PROBE, sampleRate: 48000 }, [packed(samples)]));
     return true;
   } catch (error) {
     if (isFull(error)) return false;
