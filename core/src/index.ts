@@ -3,6 +3,7 @@ export * from './signal/fft';
 export * from './signal/random';
 export * from './signal/statistics';
 export { resample } from './signal/resample';
+export { stretchesFrom, stretchesOf, type Stretches } from './signal/stretches';
 export { sincAt } from './signal/sinc';
 export { playedMelody, struckString } from './signal/struck';
 export * from './files/bundle';

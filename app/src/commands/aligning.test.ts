@@ -23,7 +23,9 @@ import { deleteTrack } from './tracks';
 /** What the worker is asked, and what it answers. */
 const asked: { lead: SungTrack; follower: SungTrack; ties: Tie[] }[] = [];
 let answer: (stop: Int32Array, tell: (share: number) => void) => Promise<Alignment> | Alignment;
+const forgotten = jest.fn();
 jest.mock('../jobs/align-client', () => ({
+  forgetAligned: () => forgotten(),
   withAligner: (work: (job: object) => unknown) =>
     work({
       align: async (
@@ -96,6 +98,7 @@ describe('aligning', () => {
     };
     await align('ash', 'elm');
     expect(told).toEqual(['ash 1/2 0.5', 'elm 2/2 0.5']);
+    expect(forgotten).toHaveBeenCalledTimes(1);
     expect(now().tracks.filter(t => t.found)).toHaveLength(2);
     undo();
     expect(now().tracks.filter(t => t.found)).toHaveLength(0);

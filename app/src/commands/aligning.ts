@@ -24,7 +24,7 @@ import * as Comlink from 'comlink';
 import { toast } from 'sonner';
 import { recordingOf } from './recording-of';
 import { create } from 'zustand';
-import { withAligner } from '../jobs/align-client';
+import { forgetAligned, withAligner } from '../jobs/align-client';
 import type { SungTrack } from '../jobs/align.worker';
 import {
   change,
@@ -140,6 +140,8 @@ export async function alignTracks(followers: readonly Track[], label?: string): 
       });
   } finally {
     useAligning.setState(null, true);
+    // what a whole stack was looked at for is done; of one follower, a tie may come next
+    if (followers.length > 1) forgetAligned();
   }
 }
 

@@ -2,8 +2,8 @@ import type { Likeness, Track } from '@essim/core';
 import * as Comlink from 'comlink';
 import { useEffect, useState } from 'react';
 import { withAligner } from '../jobs/align-client';
-import { renderedTrack } from '../exchange/rendering';
-import { songOf, useSession, viewOf } from '../open-song';
+import { comparedTrack } from '../exchange/rendering';
+import { useSession, viewOf } from '../open-song';
 
 /** How long nothing may change before it is measured, ms. */
 const QUIET_MS = 1200;
@@ -31,17 +31,14 @@ export function useLikeness(a: Track | null, b: Track | null): Likeness | null {
 }
 
 async function measure(a: Track, b: Track): Promise<Likeness> {
-  const song = songOf(useSession.getState())!;
-  const [x, y] = await Promise.all([a, b].map(t => renderedTrack(t)));
-  const length = Math.max(x.length, y.length);
+  const [x, y] = await Promise.all([a, b].map(t => comparedTrack(t)));
   return withAligner(job =>
     job.likeness(
-      Comlink.transfer({ clips: x.clips, sources: x.sources }, buffersOf(x.sources)),
-      Comlink.transfer({ clips: y.clips, sources: y.sources }, buffersOf(y.sources)),
-      song.sampleRate,
-      length,
+      Comlink.transfer({ clips: x.clips, sources: x.sources, length: x.length }, buffersOf(x.sources)),
+      Comlink.transfer({ clips: y.clips, sources: y.sources, length: y.length }, buffersOf(y.sources)),
+      x.sampleRate,
     ),
   );
 }
 const buffersOf = (sources: [string, Float32Array[]][]) =>
-  sources.flatMap(([, c]) => c.flatMap(x => (x.buffer instanceof ArrayBuffer ? [x.buffer] : [])));
+  sources.flatMap(([, c]) => c.map(x => x.buffer as ArrayBuffer));

@@ -1,4 +1,4 @@
-import { readWav, type EditReport } from '@essim/core';
+import { asCompared, mixDown, readWav, stretchesOf, type EditReport } from '@essim/core';
 import { singPhrases } from '@essim/demo';
 import { unzipSync } from 'fflate';
 import { nudge } from '../commands/moving';
@@ -16,6 +16,7 @@ import {
   type DeliveryKind,
 } from './delivering';
 import { bounceTrack, reopenBounce } from './bouncing';
+import { comparedTrack, renderedTrack } from './rendering';
 import { writeReport } from './writing';
 import { addPart } from '../commands/parts';
 import { act, closeSong, editTrack, openSong, useSession, written } from '../open-song';
@@ -240,6 +241,19 @@ describe('a bounce', () => {
 const soundOf = ({ bytes }: { bytes: Uint8Array }): Float32Array => readWav(bytes).channels[0];
 
 describe('before anything is written', () => {
+  it('for comparing is one channel of the same length at a lower rate, of a track nobody edited too', async () => {
+    const { tracks } = s().history!.song;
+    for (const one of [tracks[1], tracks[2]]) {
+      const [whole, low] = [await renderedTrack(one), await comparedTrack(one)];
+      expect(low.sampleRate).toBe(12000);
+      expect(low.clips).toEqual(whole.clips);
+      expect(Math.abs(4 * low.length - whole.length)).toBeLessThan(8);
+      const [[, channels]] = low.sources;
+      const mono = mixDown(whole.sources[0][1]);
+      expect(channels).toEqual([asCompared(stretchesOf(mono), 48000)]);
+    }
+  });
+
   it('loudness and true peak of the mix and every stem are measured; a change of the mix makes them old', async () => {
     expect(await measure({ format: 'int24', asMixed: true })).toBe(true);
     expect(saved).toHaveLength(0);

@@ -1,11 +1,30 @@
-import { placedClips, type PlacedClip, type Track } from '@essim/core';
+import {
+  asCompared,
+  comparedRate,
+  mixDown,
+  placedClips,
+  stretchesOf,
+  type Edits,
+  type PlacedClip,
+  type TakeSurroundings,
+  type Track,
+} from '@essim/core';
+import type { TakeClient } from '../jobs/take-client';
 import { clientOf, isVocal, opened, songOf, soundOf, useSession, viewOf } from '../open-song';
 import { countingEditsOf, surroundingsNow } from '../open-song/planning';
 
 /** Tracks of the open song as they sound, whole: for what leaves the program, and for what compares them. */
 
+/** How a take's sound is wanted. */
+interface Wanted {
+  sampleRate: number;
+  render: (client: TakeClient, edits: Edits, around: TakeSurroundings | null) => Promise<Float32Array[]>;
+  /** Of a take that is not edited. */
+  asSung: (channels: Float32Array[]) => Float32Array[];
+}
+
 /** A take as edited. One that came into the comp a moment ago is waited for. @throws when it cannot be had */
-async function renderedTake(track: Track, takeId: string): Promise<Float32Array[]> {
+async function renderedTake(track: Track, takeId: string, wanted: Wanted): Promise<Float32Array[]> {
   const take = track.takes.find(t => t.id === takeId)!;
   const song = opened();
   for (;;) {
@@ -13,13 +32,13 @@ async function renderedTake(track: Track, takeId: string): Promise<Float32Array[
     const client = clientOf(takeId);
     if (client?.prepared) {
       const s = useSession.getState();
-      return client.render(countingEditsOf(s, track, take), surroundingsNow(s, track, take));
+      return wanted.render(client, countingEditsOf(s, track, take), surroundingsNow(s, track, take));
     }
     const status = useSession.getState().takes[takeId]?.status;
     const given = status === 'failed' || status === 'stopped';
     if (given && Object.keys(take.edits).length) throw new Error(`${take.name} has edits and is not read`);
     const sound = song.sounds.get(takeId);
-    if (sound && (given || !isVocal(track))) return sound.sung;
+    if (sound && (given || !isVocal(track))) return wanted.asSung(sound.sung);
     if (given) throw new Error(`${take.name} could not be loaded`);
     await new Promise(r => setTimeout(r, 50));
   }
@@ -29,19 +48,39 @@ async function renderedTake(track: Track, takeId: string): Promise<Float32Array[
 export interface RenderedTrack {
   clips: PlainClip[];
   sources: [string, Float32Array[]][];
-  /** Where its last sample lies, song samples. */
+  /** Where its last sample lies. */
   length: number;
 }
 type PlainClip = Omit<PlacedClip, 'place'>;
 
 /** A track's comp of whole takes as edited. @throws when something of it cannot be had */
-export async function renderedTrack(track: Track): Promise<RenderedTrack> {
+export const renderedTrack = (track: Track): Promise<RenderedTrack> =>
+  rendered(track, {
+    sampleRate: songOf(useSession.getState())!.sampleRate,
+    render: (client, edits, around) => client.render(edits, around),
+    asSung: channels => channels,
+  });
+
+/** The same in one channel, as it is compared with other tracks. @throws when something of it cannot be had */
+export async function comparedTrack(track: Track): Promise<RenderedTrack & { sampleRate: number }> {
+  const { sampleRate } = songOf(useSession.getState())!;
+  const low = comparedRate(sampleRate);
+  const compared = await rendered(track, {
+    sampleRate: low,
+    render: async (client, edits, around) => [await client.renderCompared(edits, around)],
+    asSung: channels => [asCompared(stretchesOf(mixDown(channels)), sampleRate)],
+  });
+  return { ...compared, sampleRate: low };
+}
+
+/** Lengths and places are in samples of what is wanted. */
+async function rendered(track: Track, wanted: Wanted): Promise<RenderedTrack> {
   const song = songOf(useSession.getState())!;
-  const { sampleRate } = song;
+  const { sampleRate } = wanted;
   const placed = placedClips(song, track);
   const ids = [...new Set(placed.map(c => c.takeId))];
   const sources = await Promise.all(
-    ids.map(async (id): Promise<[string, Float32Array[]]> => [id, await renderedTake(track, id)]),
+    ids.map(async (id): Promise<[string, Float32Array[]]> => [id, await renderedTake(track, id, wanted)]),
   );
   const lengths = new Map(sources.map(([id, [c]]) => [id, c.length]));
   const clips = placed.map(({ place: _, ...c }) => c);

@@ -1,15 +1,18 @@
 import type * as Comlink from 'comlink';
 import type { AlignJob } from './align.worker';
-import { WorkerHost } from './host';
+import { SharedHost, WorkerHost } from './host';
 
-let host: WorkerHost<AlignJob> | null = null;
+/** Between a tie and the next one it keeps what it looked at of a few tracks. */
+const IDLE_MS = 20_000;
 
-/** Has the worker that aligns do something; it keeps what it looked at of a few tracks. One that broke is begun anew. */
-export function withAligner<R>(use: (job: Comlink.Remote<AlignJob>) => Promise<R>): Promise<R> {
-  if (host?.failure) host = null;
-  host ??= new WorkerHost<AlignJob>(
-    new Worker(new URL('./align.worker.ts', import.meta.url), { type: 'module' }),
-    'aligning',
-  );
-  return host.ask(use);
-}
+const aligner = new SharedHost<AlignJob>(
+  () =>
+    new WorkerHost<AlignJob>(new Worker(new URL('./align.worker.ts', import.meta.url), { type: 'module' }), 'aligning'),
+  IDLE_MS,
+);
+
+/** Nothing of what was looked at is wanted any more. */
+export const forgetAligned = (): void => aligner.rest();
+
+/** Has the worker that aligns do something. */
+export const withAligner = <R>(use: (job: Comlink.Remote<AlignJob>) => Promise<R>): Promise<R> => aligner.ask(use);

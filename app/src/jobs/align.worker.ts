@@ -3,8 +3,8 @@ import {
   Aligner,
   alignFeatures,
   clipsToLookAt,
+  compSound,
   likenessOf,
-  mixDown,
   type AlignFeatures,
   type Alignment,
   type Clip,
@@ -24,8 +24,18 @@ export interface SungTrack {
   length: number;
 }
 
-/** Most tracks whose features are kept. */
-const MOST_KEPT = 6;
+/** A track as it is compared: its comp of takes of one channel, in samples of their own rate. */
+export interface ComparedTrack {
+  clips: Clip[];
+  sources: [string, Float32Array[]][];
+  length: number;
+}
+
+/** What may be kept of tracks that were looked at, bytes: a dozen of three minutes, three of ten. */
+const MOST_KEPT = 56e6;
+
+const bytesOf = ({ values, fine, change, level, pitch }: AlignFeatures) =>
+  [values, fine, change, level, pitch].reduce((sum, x) => sum + x.byteLength, 0);
 
 /** Aligns tracks off the page. What was looked at of a track is kept, so that a tie costs no more than the matching. */
 export class AlignJob {
@@ -65,22 +75,22 @@ export class AlignJob {
     const name = `${t.stamp} ${seconds}`;
     let found = this.kept.get(name);
     if (!found) {
-      const x = mixDown(clipsToLookAt(t.clips, new Map(t.sources), sampleRate, t.length));
-      found = alignFeatures(x, sampleRate, seconds, t.f0);
-      this.kept.set(name, found);
-      if (this.kept.size > MOST_KEPT) this.kept.delete(this.kept.keys().next().value!);
+      const sound = compSound(t.clips, new Map(t.sources), sampleRate, t.length);
+      found = alignFeatures(sound, sampleRate, seconds, t.f0);
     }
+    // the last asked for is the last to go
+    this.kept.delete(name);
+    this.kept.set(name, found);
+    let bytes = 0;
+    for (const [other, features] of [...this.kept].reverse())
+      if ((bytes += bytesOf(features)) > MOST_KEPT) this.kept.delete(other);
     return found;
   }
 
-  /** How close two tracks are to being copies, as they are heard. */
-  likeness(
-    a: { clips: Clip[]; sources: [string, Float32Array[]][] },
-    b: { clips: Clip[]; sources: [string, Float32Array[]][] },
-    sampleRate: number,
-    length: number,
-  ): Likeness {
-    const [x, y] = [a, b].map(t => mixDown(clipsToLookAt(t.clips, new Map(t.sources), sampleRate, length)));
+  /** How close two tracks are to being copies. @param a, b as they are heard and compared */
+  likeness(a: ComparedTrack, b: ComparedTrack, sampleRate: number): Likeness {
+    const length = Math.max(a.length, b.length);
+    const [x, y] = [a, b].map(t => clipsToLookAt(t.clips, new Map(t.sources), sampleRate, length)[0]);
     return likenessOf(x, y, sampleRate);
   }
 }

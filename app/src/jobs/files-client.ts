@@ -2,35 +2,18 @@ import { Stopped } from '@essim/core';
 import * as Comlink from 'comlink';
 import type { ImportFailure, SoundFacts } from '../sound-files/sound-file';
 import type { FilesJob, KeptAudio } from './files.worker';
-import { WorkerFailure, WorkerHost } from './host';
+import { SharedHost, WorkerFailure, WorkerHost } from './host';
 
 const newHost = () =>
   new WorkerHost<FilesJob>(
     new Worker(new URL('./files.worker.ts', import.meta.url), { type: 'module' }),
     'handling recordings',
   );
-let files: WorkerHost<FilesJob> | null = null;
-let users = 0;
-let idle: ReturnType<typeof setTimeout> | undefined;
-/** A worker nobody has used for so long is ended, with all the memory whole recordings have passed through, ms. */
-const IDLE_MS = 3000;
+/** Whole recordings pass through its memory. */
+const files = new SharedHost<FilesJob>(newHost, 3000);
 
-/** Has the worker that reads, loads and writes recordings do something; one that broke is begun anew. */
-export async function withFiles<T>(work: (job: Comlink.Remote<FilesJob>) => Promise<T>): Promise<T> {
-  clearTimeout(idle);
-  users++;
-  if (files?.failure) files = null;
-  files ??= newHost();
-  try {
-    return await files.ask(work);
-  } finally {
-    if (!--users)
-      idle = setTimeout(() => {
-        files?.end();
-        files = null;
-      }, IDLE_MS);
-  }
-}
+/** Has the worker that reads, loads and writes recordings do something. */
+export const withFiles = <T>(work: (job: Comlink.Remote<FilesJob>) => Promise<T>): Promise<T> => files.ask(work);
 
 /** A worker for one file, so that it can be stopped by ending it. */
 export class FileReaderJob {

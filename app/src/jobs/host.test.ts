@@ -1,5 +1,5 @@
 import * as Comlink from 'comlink';
-import { FIRST_WORD_MS, inWorker, WorkerHost } from './host';
+import { FIRST_WORD_MS, inWorker, SharedHost, WorkerHost } from './host';
 
 // what passes between threads is what is tested here
 jest.mock('comlink', () => jest.requireActual<object>('comlink/dist/umd/comlink'));
@@ -94,5 +94,40 @@ describe('a worker of which nothing is heard', () => {
     jest.advanceTimersByTime(100 * FIRST_WORD_MS);
     expect(host.failure).toBeNull();
     host.end();
+  });
+});
+
+describe('a worker that several ask', () => {
+  const pause = (ms: number) => new Promise(r => setTimeout(r, ms));
+
+  it('is begun when it is wanted, once, and ends when nobody has asked for a while', async () => {
+    const begun: FakeWorker[] = [];
+    const shared = new SharedHost<Sums>(() => {
+      const { worker, host } = begin(sums);
+      begun.push(worker);
+      return host;
+    }, 40);
+    const two = () => shared.ask(job => job.add(1, 1) as unknown as Promise<number>);
+    expect(await Promise.all([two(), two()])).toEqual([2, 2]);
+    expect(await two()).toBe(2);
+    expect(begun.map(w => w.terminated)).toEqual([false]);
+    await pause(120);
+    expect(begun.map(w => w.terminated)).toEqual([true]);
+    expect(await two()).toBe(2);
+    expect(begun).toHaveLength(2);
+    begun[1].breaks('out of memory');
+    expect(await two()).toBe(2);
+    expect(begun).toHaveLength(3);
+  });
+
+  it('does not end while it works', async () => {
+    let answer = (_: number) => {};
+    const { worker, host } = begin({ add: () => new Promise<number>(r => (answer = r)) });
+    const shared = new SharedHost<Sums>(() => host, 20);
+    const asked = shared.ask(job => job.add(1, 1) as unknown as Promise<number>);
+    await pause(80);
+    expect(worker.terminated).toBe(false);
+    answer(7);
+    expect(await asked).toBe(7);
   });
 });

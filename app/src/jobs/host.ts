@@ -59,6 +59,38 @@ export class WorkerHost<T> {
   }
 }
 
+/** A worker that several ask, begun when it is wanted. One that broke is begun anew; one nobody has asked for a while ends, with its memory. */
+export class SharedHost<T> {
+  private host: WorkerHost<T> | null = null;
+  private users = 0;
+  private idle: ReturnType<typeof setTimeout> | undefined;
+
+  constructor(
+    private readonly begin: () => WorkerHost<T>,
+    private readonly idleMs: number,
+  ) {}
+
+  async ask<R>(work: (job: Comlink.Remote<T>) => Promise<R>): Promise<R> {
+    clearTimeout(this.idle);
+    this.users++;
+    if (this.host?.failure) this.host = null;
+    this.host ??= this.begin();
+    try {
+      return await this.host.ask(work);
+    } finally {
+      if (!--this.users) this.idle = setTimeout(() => this.rest(), this.idleMs);
+    }
+  }
+
+  /** Ends the worker, unless it is asked something. */
+  rest(): void {
+    if (this.users) return;
+    clearTimeout(this.idle);
+    this.host?.end();
+    this.host = null;
+  }
+}
+
 /** Has a worker that ends with it do one thing. */
 export async function inWorker<T, R>(
   worker: Worker,

@@ -169,6 +169,11 @@ export class TakeClient {
     return this.ask(job => job.render(edits, around));
   }
 
+  /** The same in one channel, as it is compared with others. */
+  renderCompared(edits: Edits, around: TakeSurroundings | null): Promise<Float32Array> {
+    return this.ask(job => job.renderCompared(edits, around));
+  }
+
   /** Ends it; what is still asked of it fails with Stopped. */
   close(): void {
     if (this.closed) return;

@@ -1,4 +1,4 @@
-import { readTake, type NoteEdit, type Reading, type TakeSurroundings } from '@essim/core';
+import { asCompared, readTake, stretchesOf, type NoteEdit, type Reading, type TakeSurroundings } from '@essim/core';
 import { singPhrases } from '@essim/demo';
 import { TakeJob } from './take-job';
 
@@ -114,6 +114,12 @@ describe('sound', () => {
     const up = lifted(render(moved(3)));
     expect(up.length).toBeGreaterThan(1);
     for (const by of up) expect(Math.abs(by - 3)).toBeLessThan(0.12);
+  });
+
+  test('as it is compared it is the same, at a quarter of the rate', () => {
+    const low = job.renderCompared(moved(3), null);
+    expect(same(low, asCompared(stretchesOf(render(moved(3))), RATE))).toBe(true);
+    expect(low.length).toBe(samples.length >> 2);
   });
 
   test('a part sings only its phrases, and goes silent without a click', () => {

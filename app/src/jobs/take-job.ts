@@ -1,6 +1,7 @@
 import { transfer } from 'comlink';
 import {
   analyseVoice,
+  asCompared,
   clickGains,
   clicksOf,
   asWhole,
@@ -17,6 +18,7 @@ import {
   readTake,
   renderSpan,
   splitTake,
+  stretchesFrom,
   Stopped,
   TakePlanner,
   takeSound,
@@ -302,21 +304,45 @@ export class TakeJob {
 
   /** The whole take with these edits. */
   render(edits: Edits, around: TakeSurroundings | null = null): Float32Array[] {
+    const { length, put } = this.rendering(edits, around);
+    const out = this.channels.map(() => new Float32Array(length));
+    put(0, length, out);
+    return transfer(
+      out,
+      out.map(c => c.buffer),
+    );
+  }
+
+  /** The same in one channel, as it is compared with others; not all of it is held at once. */
+  renderCompared(edits: Edits, around: TakeSurroundings | null): Float32Array {
+    const { length, put } = this.rendering(edits, around);
+    const sound = stretchesFrom(length, (from, to) => {
+      const out = this.channels.map(() => new Float32Array(to - from));
+      put(from, to, out);
+      return mixDown(out);
+    });
+    const low = asCompared(sound, this.sampleRate);
+    return transfer(low, [low.buffer]);
+  }
+
+  /** The take with these edits, to be put wherever samples [from, to) of it are wanted. */
+  private rendering(edits: Edits, around: TakeSurroundings | null) {
     const { split } = this.ready();
     const { voice } = planTake(split, edits, this.surrounded(around, split));
     const { analysis } = this.ready();
     const layout = layOut(analysis, voice, this.renderer?.latest);
     const known = this.renderer?.rendered(layout);
-    const out = this.channels.map(() => new Float32Array(layout.length));
-    for (let from = 0; from < layout.length; from += TILE) {
-      const to = Math.min(layout.length, from + TILE);
-      const pieces = out.map(o => o.subarray(from, to));
-      if (!known?.(from / TILE, pieces)) pieces.forEach((o, c) => renderSpan(analysis, layout, c, from, to, o));
-    }
-    return transfer(
-      out,
-      out.map(c => c.buffer),
-    );
+    const put = (from: number, to: number, out: Float32Array[]) => {
+      for (let at = from; at < to;) {
+        const tile = Math.floor(at / TILE);
+        const [start, end] = [at, Math.min(to, (tile + 1) * TILE)];
+        const pieces = out.map(o => o.subarray(start - from, end - from));
+        const whole = start === tile * TILE && (end === start + TILE || end === layout.length);
+        if (!whole || !known?.(tile, pieces)) pieces.forEach((o, c) => renderSpan(analysis, layout, c, start, end, o));
+        at = end;
+      }
+    };
+    return { length: layout.length, put };
   }
 
   private ready(): { split: SplitTake; analysis: VoiceAnalysis } {

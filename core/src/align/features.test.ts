@@ -1,5 +1,6 @@
 import { singPhrases } from '@essim/demo';
 import { seededRandom } from '../signal/random';
+import { stretchesOf } from '../signal/stretches';
 import { alignFeatures, coarser, DIMS, FRAME, type AlignFeatures } from './features';
 
 const { samples, truth } = singPhrases([1, 2], { seed: 57 });
@@ -55,6 +56,10 @@ describe('what is compared of a take', () => {
     const longer = alignFeatures(samples, truth.sampleRate, seconds + 2, f0);
     expect(longer.frames).toBe(Math.floor((seconds + 2) / FRAME) + 1);
     expect(share(longer.silent, seconds + 0.2, seconds + 1.9)).toBe(1);
+  });
+
+  test('is the same of a sound that is looked at in stretches', () => {
+    expect(alignFeatures(stretchesOf(samples), truth.sampleRate, seconds, f0)).toEqual(sung);
   });
 
   test('put together, frames are their means, silent where most of them are', () => {

@@ -1,6 +1,6 @@
-import { halveRate } from '../signal/filter';
 import { powerFrames } from '../signal/frames';
 import { quantile } from '../signal/statistics';
+import { halfRate, stretchesOf, type Stretches } from '../signal/stretches';
 import { hzToMidi, type Decibels, type Seconds } from '../units';
 
 /** Distance of frames that are compared. */
@@ -84,13 +84,19 @@ function melBands(size: number, rate: number): { first: number; weights: Float64
  * What two performances of the same words have in common however they are sung: the colour of each moment (cepstra of 26 mel bands
  * without their level, scaled over the frames that sound), its level, its hiss, and what begins and ends. Each take's own noise floor
  * is added before the logarithm, so that two silences look alike.
- * @param x one channel @param seconds how much of time is looked at; beyond the take it is silent
+ * @param sound one channel @param seconds how much of time is looked at; beyond the take it is silent
  * @param f0 Hz a frame of FRAME, 0 where nothing is sung: notes on one vowel are told apart by their pitch alone. Given for both or neither
  */
-export function alignFeatures(x: Float32Array, sampleRate: number, seconds: Seconds, f0?: Float32Array): AlignFeatures {
+export function alignFeatures(
+  sound: Float32Array | Stretches,
+  sampleRate: number,
+  seconds: Seconds,
+  f0?: Float32Array,
+): AlignFeatures {
   let rate = sampleRate;
+  let x = sound instanceof Float32Array ? stretchesOf(sound) : sound;
   while (rate > 40000) {
-    x = halveRate(x);
+    x = halfRate(x);
     rate /= 2;
   }
   const frames = Math.floor(seconds / FRAME) + 1;
@@ -247,7 +253,7 @@ function putSteps(values: Float32Array, change: Float32Array, pitch: Float32Arra
   }
 }
 
-function fineEnvelopes(x: Float32Array, rate: number, seconds: Seconds, pitch: Float32Array): Float32Array {
+function fineEnvelopes(x: Stretches, rate: number, seconds: Seconds, pitch: Float32Array): Float32Array {
   const size = rate > 30000 ? 256 : 128;
   const frames = Math.floor(seconds / FINE) + 1;
   const bins = FINE_EDGES.map(f => Math.min(size / 2, Math.ceil((f * size) / rate)));

@@ -18,6 +18,7 @@ export { heardTake } from './heard-take';
 export { pitchedFrames, soundOfNote, sungTones, type SungTone } from './sung-tones';
 export { coincides, gapsOf, noiseLevels, noisesOf, usualBeside, type Noise } from './noises';
 export { clickGains, clicksOf, withoutClicks, type ClickGain } from './clicks';
+export { compSound } from './comp-sound';
 export { takeSound, type TakeSound } from './take-sound';
 export { NoRoom, Timing, timingOf, type TimedNote } from './timing';
 export { pitchNow } from './pitch-now';

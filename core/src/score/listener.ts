@@ -2,6 +2,7 @@ import { Aligner, alignFeatures, type AlignFeatures } from '../align';
 import { mixDown, readTake, type Range, type Reading } from '../read';
 import { framePeaks } from '../measure';
 import { planTake, type SplitTake, type TakePlan } from '../plan';
+import { compSound } from './comp-sound';
 import { clickGains, withoutClicks, type ClickGain } from './clicks';
 import { takeSound, type TakeSound } from './take-sound';
 import { heardTake } from './heard-take';
@@ -10,7 +11,6 @@ import {
   alignmentStamp,
   chosenChannels,
   clipsOf,
-  clipsToLookAt,
   composeClips,
   FoundAlignment,
   heardTakeIds,
@@ -286,8 +286,8 @@ export class Listener {
     const name = `${sung.name} ${seconds}`;
     let features = this.features.get(name);
     if (!features) {
-      const x = mixDown(clipsToLookAt(sung.clips, sung.sources, sampleRate, sung.length));
-      this.features.set(name, (features = alignFeatures(x, sampleRate, seconds, sung.f0)));
+      const sound = compSound(sung.clips, sung.sources, sampleRate, sung.length);
+      this.features.set(name, (features = alignFeatures(sound, sampleRate, seconds, sung.f0)));
     }
     return features;
   }

@@ -476,17 +476,27 @@ function joinedReading(clips: readonly PlacedClip[], used: readonly TakeView[]):
     clips.flatMap((c, i) =>
       (used[i].reading ? pick(used[i].reading!) : []).flatMap(s => (isIn(s, c) ? [{ ...s, ...inSong(s, c) }] : [])),
     );
+  // asked for where somebody looks at how notes can be heard, and large: of ten minutes 6 MB
+  let candidates: Candidates | undefined;
+  let colour: Float32Array | undefined;
+  let vowelsDb: Float32Array | undefined;
   return {
     ...first,
     duration: frames * HOP,
     f0: of(r => r.f0, 0),
     levelDb: of(r => r.levelDb, -120),
-    candidates: joinedCandidates(clips, used, frames),
+    get candidates() {
+      return (candidates ??= joinedCandidates(clips, used, frames));
+    },
     notes: spans(r => r.notes),
     noises: spans(r => r.noises),
     spoken: spans(r => r.spoken),
-    colour: of(r => r.colour, 0),
-    vowelsDb: of(r => r.vowelsDb, -120),
+    get colour() {
+      return (colour ??= of(r => r.colour, 0));
+    },
+    get vowelsDb() {
+      return (vowelsDb ??= of(r => r.vowelsDb, -120));
+    },
   };
 }
 

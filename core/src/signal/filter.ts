@@ -54,6 +54,8 @@ export function highPass(x: Float32Array, sampleRate: number, cutHz: number): Fl
 }
 
 const HALF_BAND_TAPS = 12;
+/** What halving a rate looks at to either side, samples of the result. */
+export const HALF_BAND_REACH = HALF_BAND_TAPS;
 /** Odd taps of a Hamming-windowed half-band low-pass; even taps but the middle one are zero. */
 const halfBand = (() => {
   const taps: number[] = [];

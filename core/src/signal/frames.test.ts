@@ -1,6 +1,7 @@
 import { Fourier, powerOfTwoFrom } from './fft';
 import { powerFrames } from './frames';
 import { hashNoise, seededRandom } from './random';
+import { stretchesOf, type Stretches } from './stretches';
 import { median, quantile, weightedMedian } from './statistics';
 
 describe('power spectra of frames', () => {
@@ -27,6 +28,18 @@ describe('power spectra of frames', () => {
       direct(Math.round(k * 37.5)).forEach((v, b) => expect(power[b]).toBeCloseTo(v, 4));
     });
     expect(seen).toEqual(Array.from({ length: 15 }, (_, k) => k));
+  });
+
+  test('are the same of a sound that comes in stretches', () => {
+    const long = Float32Array.from({ length: 700_000 }, () => random.normal());
+    const all = (sound: Float32Array | Stretches) => {
+      const out: number[] = [];
+      powerFrames(sound, SIZE, 5011.5, 141, (_, power) => out.push(...power));
+      return out;
+    };
+    const stretches = jest.fn(stretchesOf(long).stretch);
+    expect(all({ length: long.length, stretch: stretches })).toEqual(all(long));
+    expect(stretches.mock.calls.length).toBeLessThan(5);
   });
 });
 

@@ -94,24 +94,33 @@ export function moveJoin(segments: readonly Segment[], index: number, to: Second
  * copied bit for bit.
  * @param sources channels of each take in its own time @param length samples of the result @returns as many channels as the widest take
  */
-export function composeClips(
+export const composeClips = (
   clips: readonly Clip[],
   sources: ReadonlyMap<string, readonly Float32Array[]>,
   sampleRate: number,
   length: number,
+): Float32Array[] => composeStretch(clips, sources, sampleRate, 0, length);
+
+/** Samples [from, to) of the same. */
+export function composeStretch(
+  clips: readonly Clip[],
+  sources: ReadonlyMap<string, readonly Float32Array[]>,
+  sampleRate: number,
+  from: number,
+  to: number,
 ): Float32Array[] {
   const wide = Math.max(1, ...clips.map(c => sources.get(c.takeId)?.length ?? 1));
-  const out = Array.from({ length: wide }, () => new Float32Array(length));
+  const out = Array.from({ length: wide }, () => new Float32Array(to - from));
   for (const clip of clips) {
     const source = sources.get(clip.takeId);
     if (!source) continue;
     const e = clipSamples(clip, sampleRate);
-    const first = Math.max(0, e.from - e.halfIn, e.offset);
-    const last = Math.min(length, e.to + e.halfOut, e.offset + source[0].length);
+    const first = Math.max(from, e.from - e.halfIn, e.offset);
+    const last = Math.min(to, e.to + e.halfOut, e.offset + source[0].length);
     for (let c = 0; c < wide; c++) {
       const x = source[Math.min(c, source.length - 1)];
       const y = out[c];
-      for (let i = first; i < last; i++) y[i] += clipGain(e, i) * x[i - e.offset];
+      for (let i = first; i < last; i++) y[i - from] += clipGain(e, i) * x[i - e.offset];
     }
   }
   return out;
