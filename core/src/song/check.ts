@@ -1,5 +1,5 @@
 import { plainToInstance } from 'class-transformer';
-import { validateSync, type ValidationError } from 'class-validator';
+import { getMetadataStorage, validateSync, type ValidationError } from 'class-validator';
 import { circles, DOCUMENT_VERSION, NoteEdit, Song, type Track } from './document';
 import { migrated } from './migrations';
 import { withParts, partCircles } from './parts';
@@ -30,6 +30,53 @@ export function validated<T extends object>(type: new () => T, value: unknown): 
   return instance;
 }
 
+/** What a field must fulfil. */
+interface FieldRule {
+  required: boolean;
+  /** Null for records and lists. */
+  checks: ((value: unknown, object: object) => boolean)[] | null;
+}
+
+/** A class's rules, as they are written at its fields. */
+function rulesOf(type: new () => object): ReadonlyMap<string, FieldRule> {
+  const storage = getMetadataStorage();
+  const rules = new Map<string, FieldRule>();
+  for (const m of storage.getTargetValidationMetadatas(type, '', true, false)) {
+    const rule = rules.get(m.propertyName) ?? { required: true, checks: [] };
+    rules.set(m.propertyName, rule);
+    if (m.type === 'conditionalValidation') rule.required = false;
+    else if (m.type !== 'customValidation' || m.each) rule.checks = null;
+    else
+      for (const { instance } of storage.getTargetValidatorConstraints(m.constraintCls))
+        rule.checks?.push((value, object) => {
+          const { constraints, propertyName: property } = m;
+          return instance.validate(value, { value, constraints, object, property, targetName: type.name }) === true;
+        });
+  }
+  return rules;
+}
+
+const editRules = rulesOf(NoteEdit);
+const neededOfEdits = [...editRules].filter(([, r]) => r.required).map(([name]) => name);
+
+/**
+ * An edit of plain values alone that fulfils every rule, in a hundredth of the time: whoever opens a song of thousands of them waits for
+ * it. Null for any other, whatever it is.
+ */
+function plainEdit(value: unknown): NoteEdit | null {
+  if (typeof value !== 'object' || value === null || Array.isArray(value)) return null;
+  const given = Object.entries(value);
+  const edit = new NoteEdit();
+  const fields = edit as unknown as Record<string, unknown>;
+  for (const [name, v] of given) {
+    if (!editRules.get(name)?.checks || v === null || v === undefined) return null;
+    fields[name] = v;
+  }
+  if (!neededOfEdits.every(name => Object.hasOwn(fields, name))) return null;
+  for (const [name, v] of given) if (!editRules.get(name)!.checks!.every(fulfilled => fulfilled(v, edit))) return null;
+  return edit;
+}
+
 /** Most edits of one take. */
 const MOST_EDITS = 50000;
 const EDIT_ID = /^[\w-]{1,64}$/;
@@ -42,7 +89,7 @@ export function validatedEdits(edits: Readonly<Record<string, unknown>>): Record
   for (const id of ids) {
     if (!EDIT_ID.test(id)) throw new DocumentError(`edits: "${id.slice(0, 70)}" is not an id`);
     try {
-      out[id] = validated(NoteEdit, edits[id]);
+      out[id] = plainEdit(edits[id]) ?? validated(NoteEdit, edits[id]);
     } catch (error) {
       throw new DocumentError(`edits.${id}.${(error as Error).message}`);
     }
