@@ -5,7 +5,7 @@ import { withFiles } from '../jobs/files-client';
 import { analyseInWorker } from '../jobs/setup-client';
 import { reachTo } from './framing';
 import { forgetPlans } from './planning';
-import { closeReader, readHeard, readUnheard, showKept } from './reading';
+import { askAhead, closeReader, forgetAsked, readHeard, readUnheard, showKept } from './reading';
 import { syncPlayer } from './sounding';
 import { opened, songOf, soundingTakes, useSession } from './state';
 import { setTake } from './views';
@@ -32,11 +32,14 @@ export function forgetAll(): void {
   stamps.clear();
   looked.clear();
   closeReader();
+  forgetAsked();
   forgetPlans();
   mishaps = 0;
   backingStamp = '';
 }
 
+/** So many readings are fetched ahead of being shown. */
+const ASKED_AT_ONCE = 4;
 type Job = () => Promise<void>;
 /** After this many unforeseen errors nothing more is tried by itself. */
 const MISHAPS = 5;
@@ -83,12 +86,14 @@ function nextJob(): Job | null {
   // what is kept of readings comes first, for it is small; then the edited track, ready to be worked on; then what sounds with it
   const voices = tracks.filter(isVocal).flatMap(t => t.takes);
   const isHeard = (take: Take) => heard.some(h => h.take === take);
-  const unseen = [...voices.filter(isHeard), ...voices.filter(t => !isHeard(t))].find(
+  const unseen = [...voices.filter(isHeard), ...voices.filter(t => !isHeard(t))].filter(
     t => !s.takes[t.id]?.reading && !looked.has(t.id),
   );
-  if (unseen) {
-    looked.add(unseen.id);
-    return () => showKept(unseen);
+  const [next] = unseen;
+  if (next) {
+    looked.add(next.id);
+    askAhead(unseen.slice(0, ASKED_AT_ONCE));
+    return () => showKept(next);
   }
   const unready = heard.find(h => isVocal(h.track) && !open.clients.has(h.take.id) && !failed(h.take.id));
   const edited = unready?.track.id === s.editTrackId && open.sounds.has(unready.take.id);

@@ -2,6 +2,7 @@ import type { Song, Track } from '@essim/core';
 import { placedClips } from '@essim/core';
 import { toast } from 'sonner';
 import { becomeWriter, waitToWrite, type Held } from '../keeping/locks';
+import { withFiles } from '../jobs/files-client';
 import { loadHistory } from '../keeping/songs';
 import { Player } from '../player/player';
 import { onShown, takeHistory } from './changing';
@@ -29,6 +30,8 @@ export async function openSong(id: string): Promise<void> {
   if (opened()?.id === id) return;
   closeSong();
   const mine = ++opening;
+  // it is asked as soon as the song is known, and takes a moment to come
+  void withFiles(async () => {}).catch(() => {});
   try {
     await written();
     const held = await becomeWriter(id);

@@ -164,12 +164,34 @@ function keepFactsOf(takeId: string): void {
     .catch(() => {});
 }
 
+/** What is kept of a take's reading, and of its notes by these corrections. */
+async function keptTake({ sourceId, range, channels }: Take, correctedBy: string) {
+  return withFiles(async job => job.keptTake({ sourceId, range, channels }, correctedBy));
+}
+type Asked = { of: string; kept: ReturnType<typeof keptTake> };
+/** What was asked for ahead, by take. */
+const askedAhead = new Map<string, Asked>();
+export const forgetAsked = (): void => askedAhead.clear();
+
+function askKept(take: Take): Asked {
+  const of = correctedBy(take.id);
+  const asked = { of, kept: keptTake(take, of) };
+  // whoever shows it meets what went wrong
+  asked.kept.catch(() => {});
+  return asked;
+}
+
+/** Has what is kept of several takes fetched while the first of them are shown. */
+export function askAhead(takes: readonly Take[]): void {
+  for (const take of takes) if (!askedAhead.has(take.id)) askedAhead.set(take.id, askKept(take));
+}
+
 /** Shows a take by what is kept of its reading, before its recording is there: a long song is seen at once. */
 export async function showKept(take: Take): Promise<void> {
   const open = opened()!;
-  const { sourceId, range, channels } = take;
-  const of = correctedBy(take.id);
-  const kept = await withFiles(async job => job.keptTake({ sourceId, range, channels }, of));
+  const ahead = askedAhead.get(take.id);
+  askedAhead.delete(take.id);
+  const kept = await (ahead?.of === correctedBy(take.id) ? ahead : askKept(take)).kept;
   if (!kept || !stillOpen(open.id) || get().takes[take.id]?.reading) return;
   const { reading, ...found } = kept;
   const firstSight = isFirstSight();
