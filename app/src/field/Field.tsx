@@ -110,7 +110,7 @@ export function Field({ scene, version, tool, onView, label, onMenu = openMenu, 
     stageRef.current?.stage.batchDraw();
     head.current?.place(now.scene, now.layout);
     // the caller lists what the scene depends on
-    // eslint-disable-next-line react-hooks/exhaustive-deps
+    // oxlint-disable-next-line react-hooks/exhaustive-deps
   }, version);
 
   // playhead, every frame while it moves

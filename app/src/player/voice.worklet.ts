@@ -2,7 +2,9 @@ import { neutralPlan, voiceFromSnapshot, VoiceStream, type LiveSetting } from '@
 import type { LiveNote } from './held-voice';
 
 export type LiveMessage =
-  { kind: 'begin'; note: LiveNote; wish: LiveSetting } | { kind: 'ask'; wish: LiveSetting } | { kind: 'end' };
+  | { kind: 'begin'; note: LiveNote; wish: LiveSetting }
+  | { kind: 'ask'; wish: LiveSetting }
+  | { kind: 'end' };
 
 /** Soft ends of each round, and of the whole, s. */
 const FADE_SECONDS = 0.012;

@@ -120,7 +120,7 @@ export function writeMusicXml(song: WrittenSong): string {
 }
 
 /** What XML cannot hold is left out. */
-// eslint-disable-next-line no-control-regex
+// oxlint-disable-next-line no-control-regex
 const clean = (text: string): string => text.replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]/g, '');
 
 /** Notes on the grid, one after another; what is too short to be heard apart goes on in the one before it. */

@@ -114,7 +114,7 @@ function Overview({ track, faint }: { track: Track; faint: boolean }) {
   const heights = useMemo(
     () => (levels ? byFrames(levels, duration) : bySamples(track, duration)),
     // a backing has no reading: its samples come in with its takes
-    // eslint-disable-next-line react-hooks/exhaustive-deps
+    // oxlint-disable-next-line react-hooks/exhaustive-deps
     [levels, duration, track, levels ? null : own],
   );
   return (

@@ -23,7 +23,7 @@ export function ListenDesk() {
       assumed: view.assumed,
     });
     // what is chosen and read decides; the rest of the state is only looked things up in
-    // eslint-disable-next-line react-hooks/exhaustive-deps
+    // oxlint-disable-next-line react-hooks/exhaustive-deps
   }, [view, selection, doubts, preview]);
   const { scene, version, trackName } = useScene(dress);
   return (
