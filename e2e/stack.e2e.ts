@@ -401,8 +401,7 @@ describe('a stack: from raw takes to finished stems', () => {
       expect(await other.page.$$eval('main, body', b => b[0].textContent ?? '')).not.toContain('4 tracks');
       await other.give('[data-testid=bundles]', path);
       await other.page.waitForSelector('[data-testid=mixer]', { timeout: 60000 });
-      await other.allRead();
-      await other.until('every voice is read', async () => (await other.text(tracks)).includes('Third above'), 60000);
+      await other.until('the part is there', async () => (await other.text(tracks)).includes('Third above'), 60000);
       // the part made from another recording is the farthest to come: reading, plan and rendering, all of it
       await other.click('32-bit float');
       await other.page.click('[data-testid="track-Third above"] button[title]');

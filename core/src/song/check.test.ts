@@ -48,7 +48,7 @@ const outcome = (make: () => unknown): unknown => {
   }
 };
 
-it.each([1, 2, 3, 4])('finds the same as class-validator does, whatever an edit holds (%i)', seed => {
+it.each([1, 2])('finds the same as class-validator does, whatever an edit holds (%i)', seed => {
   const random = seededRandom(seed);
   const pick = <T>(list: readonly T[]) => list[Math.floor(random.uniform() * list.length)];
   const kinds = { taken: 0, refused: 0 };

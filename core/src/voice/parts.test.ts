@@ -157,8 +157,9 @@ describe('unpitched stretches when time is bent', () => {
     ]);
     const shift = line.forward(0.6 * rate) - 0.6 * rate;
     expect(Number.isInteger(shift)).toBe(true);
-    for (let t = Math.round(0.41 * rate); t < 0.89 * rate; t++) expect(out[t + shift]).toBe(x[t]);
-    for (let t = 0; t < 0.19 * rate; t++) expect(out[t]).toBe(x[t]);
+    const [from, to] = [0.41, 0.89].map(t => Math.round(t * rate));
+    expect(out.slice(from + shift, to + shift)).toEqual(x.slice(from, to));
+    expect(out.slice(0, 0.19 * rate)).toEqual(x.slice(0, 0.19 * rate));
     // a slow wave has no step anywhere, at the joins neither
     const steepest = out.reduce((a, v, i) => Math.max(a, i ? Math.abs(v - out[i - 1]) : 0), 0);
     expect(steepest).toBeLessThan(0.07);
