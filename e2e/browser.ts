@@ -237,9 +237,9 @@ export class Visit {
     );
   }
 
-  /** Waits until the demo's five takes and its six recordings are kept in the browser. */
-  async kept(): Promise<void> {
-    await this.until('the readings are kept', async () => {
+  /** Waits until so many readings and recordings are kept in the browser: usually those of the demo song. */
+  async kept(leastReadings = 4, leastSources = 6, timeout?: number): Promise<void> {
+    const areKept = async () => {
       const [readings, sources] = (await this.page.evaluate(`new Promise(done => {
         const opening = indexedDB.open('essim');
         opening.onsuccess = () => {
@@ -249,8 +249,9 @@ export class Visit {
             tx.objectStore(name).count().onsuccess = e => counts.push(e.target.result) === 2 && (opening.result.close(), done(counts));
         };
       })`)) as number[];
-      return readings >= 4 && sources >= 6;
-    });
+      return readings >= leastReadings && sources >= leastSources;
+    };
+    await this.until('the readings are kept', areKept, timeout);
   }
 
   /** Rows of the accessible note table. */

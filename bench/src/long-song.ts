@@ -4,7 +4,7 @@ import { RATE, Stems } from '../../e2e/stems';
 
 /**
  * The browser under load: a song of several long tracks, every note of every track settled, played, looked about in, opened again and
- * aligned as one stack. Run by `npm run bench -- long-song [tracks] [minutes]`; takes many minutes.
+ * aligned as one stack. Run by `npm run bench -- long-song [tracks] [minutes] [takes]`; takes many minutes.
  */
 
 /** Names that say what each is, so that none is taken for a backing or for another take. */
@@ -117,7 +117,8 @@ async function framesDuring(visit: Visit, each: string, ms = 5000): Promise<Watc
 const told = (w: Watched): string =>
   `${w.frames} frames, median ${w.median.toFixed(1)} ms, 99 % ${w.p99.toFixed(1)}, worst ${w.worst.toFixed(0)}; ${percent(w.stolen)} of the processors taken by others`;
 
-export async function longSong(tracks: number, minutes: number): Promise<void> {
+/** @param takes of each track; the first of them is heard */
+export async function longSong(tracks: number, minutes: number, takes: number): Promise<void> {
   const stems = new Stems();
   const visit = await Visit.begin();
   const say = (what: string) => console.log(`${new Date().toISOString().slice(11, 19)}  ${what}`);
@@ -128,11 +129,12 @@ export async function longSong(tracks: number, minutes: number): Promise<void> {
   try {
     const [once] = stems.cut('lead', 0, 59);
     const files: string[] = [];
-    for (let k = 0; k < tracks; k++) {
-      const x = new Float32Array(Math.round(minutes * 60 * RATE));
-      for (let i = 0; i < x.length; i++) x[i] = once[(i + k * 977) % once.length] * (1 - 0.05 * k);
-      files.push(stems.wav(`${NAMES[k]}.wav`, [x], { format: 'int16' }));
-    }
+    for (let k = 0; k < tracks; k++)
+      for (let t = 0; t < takes; t++) {
+        const x = new Float32Array(Math.round(minutes * 60 * RATE));
+        for (let i = 0; i < x.length; i++) x[i] = once[(i + k * 977 + t * 7919) % once.length] * (1 - 0.05 * k);
+        files.push(stems.wav(`${NAMES[k]}${takes > 1 ? ` t${t + 1}` : ''}.wav`, [x], { format: 'int16' }));
+      }
     say(`an empty shelf: ${memory()}`);
     await visit.page.waitForSelector('[data-testid=files]');
     await visit.give('[data-testid=files]', ...files);
@@ -145,10 +147,11 @@ export async function longSong(tracks: number, minutes: number): Promise<void> {
       'every voice is read',
       async () => {
         const text = await tracksText();
-        return (text.match(/in tune|editing · \S+ · \d+ %/g) ?? []).length >= tracks && !/reading \d/.test(text);
+        return (text.match(/in tune|editing · .*?\d+ %/g) ?? []).length >= tracks && !/reading \d/.test(text);
       },
       1800000,
     );
+    await visit.kept(tracks * takes, tracks * takes, 1800000);
     say(`read: ${memory()}`);
     for (let k = 0; k < tracks; k++) {
       await visit.click(NAMES[k]);

@@ -84,7 +84,8 @@ if (process.argv[2] === 'hours') {
 
 // `npm run bench -- long-song 8 10` measures the player under a long song instead
 if (process.argv[2] === 'long-song') {
-  await longSong(Number(process.argv[3] ?? 8), Number(process.argv[4] ?? 10));
+  const [tracks = 8, minutes = 10, takes = 1] = process.argv.slice(3).map(Number);
+  await longSong(tracks, minutes, takes);
   process.exit(0);
 }
 

@@ -62,8 +62,8 @@ const set = useImports.setState;
 
 const LARGEST_BYTES = 4e9;
 const AT_ONCE = 2;
-/** How much larger a file becomes as 32-bit samples, by its kind. */
-const GROWTH = new Map(Object.entries({ wav: 2, flac: 4, mp3: 12, ogg: 14, m4a: 14, opus: 16 }));
+/** How much larger a file usually becomes where it is kept, by its kind: whole samples as they are, decoded ones as floats. */
+const GROWTH = new Map(Object.entries({ wav: 1, flac: 2, mp3: 12, ogg: 14, m4a: 14, opus: 16 }));
 
 const running = new Map<string, FileReaderJob>();
 /** Nothing that comes in is swept away before a song names it. */
@@ -140,7 +140,7 @@ async function readOn(mine: number): Promise<void> {
     if (!row || mine !== round) return;
     read.add(row.id);
     const { sourceId } = row.result!;
-    const channels = await withFiles(async job => job.load('', sourceId, row.channels)).catch(() => null);
+    const channels = await withFiles(async job => job.loadAlone('', sourceId, row.channels)).catch(() => null);
     if (!channels || mine !== round) continue;
     const all = readAhead(row.id, channels, get().rate);
     nameAhead(row.id, sourceId, row.channels);

@@ -34,7 +34,7 @@ export function warmUp(): void {
 
 /**
  * Begins to read a recording: its first phrases at once, the rest when it is kept, for keeping it is what is waited for.
- * @param channels those chosen, in shared memory @returns when all of it is read and kept, or it was given up
+ * @param channels those chosen; shared memory is not copied, other memory is handed over @returns when all of it is read and kept, or it was given up
  */
 export async function readAhead(name: string, channels: Float32Array[], sampleRate: number): Promise<void> {
   warmUpShared();
@@ -74,7 +74,7 @@ function giveUp(name: string): void {
 const isOf = (take: From) => (a: Ahead) =>
   a.from?.sourceId === take.sourceId && a.from.channels === take.channels && a.from.range === take.range;
 
-/** The sound of a take that is being read, as it is heard; null when it is not. */
+/** The sound of a take that is being read, as it is heard; null when it is not, or nobody else has its memory. */
 export const soundAhead = (take: From): Float32Array[] | null =>
   [...readers.values()].find(isOf(take))?.reader.channels ?? null;
 

@@ -61,6 +61,15 @@ const job = {
     return chosenChannels(channels, choice).map(shared);
   },
 
+  /** The same in memory of its own, to be handed on to whoever reads it and ends: shared memory that is let go of is not cleared away for long. */
+  async loadAlone(songId: string, sourceId: string, choice: ChannelChoice): Promise<Float32Array[]> {
+    const channels = (await job.load(songId, sourceId, choice)).map(c => c.slice());
+    return Comlink.transfer(
+      channels,
+      channels.map(c => c.buffer),
+    );
+  },
+
   cachedReading,
   cacheReading,
   keptTake,

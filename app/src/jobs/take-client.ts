@@ -86,8 +86,10 @@ export class TakeClient {
     return this.of.host.failure;
   }
 
+  /** Shared memory is not copied; other memory is handed over, and is no longer the caller's. */
   async open(channels: Float32Array[], sampleRate: number): Promise<void> {
-    await this.ask(job => job.open(channels, sampleRate));
+    const own = channels.flatMap(({ buffer }) => (buffer instanceof ArrayBuffer ? [buffer] : []));
+    await this.ask(job => job.open(Comlink.transfer(channels, [...new Set(own)]), sampleRate));
   }
 
   /** Says where the song plays and where in it the take is heard, so that what is heard next is rendered first. */

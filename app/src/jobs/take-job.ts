@@ -138,7 +138,7 @@ export class TakeJob {
 
   /** The same on several threads, where the take is long and the machine has them. */
   async readTogether(range: Range, stop: Int32Array, onProgress: (share: number) => void): Promise<Reading> {
-    const reading = await readTogether(this.channels, this.sampleRate, range, share => {
+    const reading = await readTogether(this.channels.map(shared), this.sampleRate, range, share => {
       if (Atomics.load(stop, 0) !== 0) throw new Stopped('reading stopped');
       onProgress(share);
     });

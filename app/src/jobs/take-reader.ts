@@ -17,27 +17,26 @@ export class TakeReader {
   /** @param together whether it may use every thread there is, once it reads all of it */
   constructor(private readonly together = true) {}
 
-  private of: { channels: Float32Array[]; range: Range } | null = null;
+  private range: Range = 'auto';
+  /** What it reads, where that is in shared memory. */
+  channels: Float32Array[] | null = null;
   private opening: Promise<void> = Promise.resolve();
   private first: Promise<Head | null> | null = null;
   private all: Promise<Reading> | null = null;
   private report: (share: number) => void = () => {};
 
-  /** What it reads; shared memory is not copied. */
+  /** @param channels what it reads: shared memory is not copied, other memory is handed over to it */
   open(channels: Float32Array[], sampleRate: number, range: Range): this {
-    this.of = { channels, range };
+    this.range = range;
+    this.channels = channels[0].buffer instanceof SharedArrayBuffer ? channels : null;
     this.opening = this.client.open(channels, sampleRate);
     this.opening.catch(() => {});
     return this;
   }
 
-  get channels(): Float32Array[] {
-    return this.of!.channels;
-  }
-
   /** The first phrases; null where reading them ahead is not worth it, or where they hold no sound that can be read. */
   head(): Promise<Head | null> {
-    return (this.first ??= this.opening.then(() => this.client.readHead(this.of!.range)).catch(() => null));
+    return (this.first ??= this.opening.then(() => this.client.readHead(this.range)).catch(() => null));
   }
 
   /** All of it, after its first phrases. @param onProgress of whoever asked last @throws the reading's errors; Stopped */
@@ -45,7 +44,7 @@ export class TakeReader {
     this.report = onProgress;
     this.all ??= this.head()
       .then(() => this.opening)
-      .then(() => this.client.read(this.of!.range, share => this.report(share), this.together));
+      .then(() => this.client.read(this.range, share => this.report(share), this.together));
     // one that is given up fails unheard
     this.all.catch(() => {});
     return this.all;

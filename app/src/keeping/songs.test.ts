@@ -196,6 +196,12 @@ describe('recordings', () => {
     expect(await loadSource('old')).toEqual({ id: 'old', name: 'old.wav', sampleRate: 44100, channels: samples() });
   });
 
+  it('whose bytes are gone or cut short are told of in words', async () => {
+    const cut = { bits: 24 as const, samples: new Blob([new Uint8Array(100)]) };
+    await db.sources.put({ id: 'cut', name: 'cut.wav', sampleRate: 44100, packed: [cut] });
+    await expect(loadSource('cut')).rejects.toThrow('cannot be read from the browser’s storage');
+  });
+
   it('are swept away when neither a song nor its journal needs them', async () => {
     const used = await keepSource('used.wav', 48000, samples());
     const undone = await keepSource('undone.wav', 48000, [samples()[0].map(v => v / 2)]);

@@ -50,13 +50,17 @@ export async function keepSource(
   return id;
 }
 
-/** Its samples lie in shared memory. @throws Error when the recording is not in the database */
+/** Its samples lie in shared memory. @throws Error when the recording is not in the database, or cannot be read from it */
 export async function loadSource(id: string): Promise<Recorded> {
   const row = await db.sources.get(id);
   if (!row) throw new Error('A recording of this song is missing from the browser’s storage.');
   const { name, sampleRate, origin } = row;
   const channels: Float32Array[] = row.channels?.map(shared) ?? [];
-  for (const channel of row.packed ?? []) channels.push(await unpacked(channel));
+  try {
+    for (const channel of row.packed ?? []) channels.push(await unpacked(channel));
+  } catch (cause) {
+    throw new Error('A recording of this song cannot be read from the browser’s storage any more.', { cause });
+  }
   return { id, name, sampleRate, channels, ...(origin ? { origin } : {}) };
 }
 

@@ -287,7 +287,7 @@ export async function readUnheard(take: Take): Promise<void> {
   let reader = takeAhead(take);
   try {
     reader ??= new TakeReader().open(
-      await withFiles(async job => job.load(song.id, take.sourceId, take.channels)),
+      await withFiles(async job => job.loadAlone(song.id, take.sourceId, take.channels)),
       song.sampleRate,
       take.range,
     );
