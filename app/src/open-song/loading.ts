@@ -91,9 +91,12 @@ function nextJob(): Job | null {
   );
   const [next] = unseen;
   if (next) {
-    looked.add(next.id);
+    const of = tracks.find(t => t.takes.includes(next))!;
+    // what is heard is seen one by one, the sooner; what is not, with what lies beside it
+    const together = isHeard(next) ? [next] : unseen.filter(t => of.takes.includes(t));
+    for (const take of together) looked.add(take.id);
     askAhead(unseen.slice(0, ASKED_AT_ONCE));
-    return () => showKept(next);
+    return () => showKept(of, together);
   }
   const unready = heard.find(h => isVocal(h.track) && !open.clients.has(h.take.id) && !failed(h.take.id));
   const edited = unready?.track.id === s.editTrackId && open.sounds.has(unready.take.id);

@@ -10,6 +10,7 @@ import {
   type ReadingCorrections,
   type Take,
   type TakeView,
+  type Track,
 } from '@essim/core';
 import { toast } from 'sonner';
 import { withFiles } from '../jobs/files-client';
@@ -19,7 +20,7 @@ import { TakeReader } from '../jobs/take-reader';
 import { replan } from './planning';
 import { soundTones, syncPlayer } from './sounding';
 import { clientOf, editViewOf, opened, songOf, trackOf, useSession, type OpenSong } from './state';
-import { setTake } from './views';
+import { setTake, setTakes } from './views';
 import { reachTo, zoomToFirstPhrase } from './framing';
 
 /** Reads takes in workers, and takes corrections in. */
@@ -186,23 +187,41 @@ export function askAhead(takes: readonly Take[]): void {
   for (const take of takes) if (!askedAhead.has(take.id)) askedAhead.set(take.id, askKept(take));
 }
 
-/** Shows a take by what is kept of its reading, before its recording is there: a long song is seen at once. */
-export async function showKept(take: Take): Promise<void> {
-  const open = opened()!;
+/** What was asked for ahead of a take, unless it was corrected otherwise since. */
+function claimed(take: Take): Asked {
   const ahead = askedAhead.get(take.id);
   askedAhead.delete(take.id);
-  const kept = await (ahead?.of === correctedBy(take.id) ? ahead : askKept(take)).kept;
-  if (!kept || !stillOpen(open.id) || get().takes[take.id]?.reading) return;
-  const { reading, ...found } = kept;
-  const firstSight = isFirstSight();
-  showUnprepared(take, reading, found);
-  reachTo(take.offsetSeconds + reading.duration);
-  performance.mark('essim seen');
-  if (firstSight) zoomWhenSeen(take);
+  return ahead?.of === correctedBy(take.id) ? ahead : askKept(take);
 }
 
-const showUnprepared = (take: Take, auto: Reading, more: Partial<TakeView> = {}): void =>
-  setTake(take.id, { status: 'ready', progress: 1, ...unpreparedTake(take.id, auto), ...more });
+/** Shows takes of a track by what is kept of their readings, before their recordings are there: a long song is seen at once. */
+export async function showKept(track: Track, takes: readonly Take[]): Promise<void> {
+  const open = opened()!;
+  const kept = await Promise.all(takes.map(take => claimed(take).kept));
+  if (!stillOpen(open.id)) return;
+  const seen = takes.flatMap((take, i) => {
+    const found = kept[i];
+    return found && !get().takes[take.id]?.reading ? [{ take, ...found }] : [];
+  });
+  if (!seen.length) return;
+  const firstSight = isFirstSight();
+  setTakes(
+    trackOf(get(), track.id) ?? track,
+    seen.map(({ take, reading, notes }) => [take.id, unprepared(take, reading, notes && { notes })]),
+  );
+  for (const { take, reading } of seen) reachTo(take.offsetSeconds + reading.duration);
+  performance.mark('essim seen');
+  if (firstSight) zoomWhenSeen(seen[0].take);
+}
+
+const unprepared = (take: Take, auto: Reading, more: Partial<TakeView> = {}): Partial<TakeView> => ({
+  status: 'ready',
+  progress: 1,
+  ...unpreparedTake(take.id, auto),
+  ...more,
+});
+const showUnprepared = (take: Take, auto: Reading, more?: Partial<TakeView>): void =>
+  setTake(take.id, unprepared(take, auto, more));
 
 const isFirstSight = () => !get().viewBefore.length && editViewOf(get()).status !== 'ready';
 function zoomWhenSeen(take: Take): void {

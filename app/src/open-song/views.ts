@@ -19,7 +19,7 @@ const set = useSession.setState;
 /** Notes what became known of a take, and joins its track anew. */
 export function setTake(takeId: string, change: Partial<TakeView>): void {
   const only = Object.keys(change);
-  set(s => ({ takes: { ...s.takes, [takeId]: { ...(s.takes[takeId] ?? unreadTake), ...change } } }));
+  put([[takeId, change]]);
   const track = songOf(get())?.tracks.find(t => t.takes.some(k => k.id === takeId));
   if (!track) return;
   const view = get().views[track.id] as TrackView | undefined;
@@ -28,6 +28,19 @@ export function setTake(takeId: string, change: Partial<TakeView>): void {
   refreshView(track);
   if (change.notes && view) keepChosen(track, view.syllables);
 }
+
+/** The same of several takes of one track that nobody has seen yet, joined once. */
+export function setTakes(track: Track, changes: readonly [takeId: string, Partial<TakeView>][]): void {
+  put(changes);
+  refreshView(track);
+}
+
+const put = (changes: readonly [string, Partial<TakeView>][]): void =>
+  set(s => {
+    const takes = { ...s.takes };
+    for (const [id, change] of changes) takes[id] = { ...(takes[id] ?? unreadTake), ...change };
+    return { takes };
+  });
 
 /** Notes that were chosen stay chosen when another reading has them a little elsewhere. */
 function keepChosen(track: Track, before: readonly TrackSyllable[]): void {
