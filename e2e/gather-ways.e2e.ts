@@ -362,7 +362,7 @@ describe('ways at the Gather desk', () => {
   });
 
   it('says of a file that storage is full, and brings the others in', async () => {
-    const noise = Array.from({ length: 2 }, () => Float32Array.from({ length: RATE * 30 }, () => Math.random() - 0.5));
+    const noise = Array.from({ length: 2 }, () => Float32Array.from({ length: RATE * 60 }, () => Math.random() - 0.5));
     await visit.give(
       '[data-testid=track-files]',
       stems.wav('inst.wav', noise),
