@@ -23,7 +23,7 @@ describe('a long take', () => {
   const restOfVoice = () => visit.text('main').then(t => t.includes('Reading the rest of the voice'));
 
   it('shows its first phrases to edit while the rest is read, and keeps what was done', async () => {
-    await visit.drop('[data-testid=files]', stems.wav('Long lead.wav', repeated(3)));
+    await visit.drop('[data-testid=files]', stems.wav('Long lead.wav', repeated(6)));
     await visit.bringIn();
     await visit.page.waitForSelector('[data-testid="take-Long lead"]', { timeout: 20000 });
     await visit.desk('3');
