@@ -2,6 +2,7 @@ import type { Likeness, Track } from '@essim/core';
 import * as Comlink from 'comlink';
 import { useEffect, useState } from 'react';
 import { withAligner } from '../jobs/align-client';
+import type { ComparedTrack } from '../jobs/align.worker';
 import { comparedTrack } from '../exchange/rendering';
 import { useSession, viewOf } from '../open-song';
 
@@ -31,14 +32,11 @@ export function useLikeness(a: Track | null, b: Track | null): Likeness | null {
 }
 
 async function measure(a: Track, b: Track): Promise<Likeness> {
-  const [x, y] = await Promise.all([a, b].map(t => comparedTrack(t)));
-  return withAligner(job =>
-    job.likeness(
-      Comlink.transfer({ clips: x.clips, sources: x.sources, length: x.length }, buffersOf(x.sources)),
-      Comlink.transfer({ clips: y.clips, sources: y.sources, length: y.length }, buffersOf(y.sources)),
-      x.sampleRate,
-    ),
-  );
+  const [x, y] = await Promise.all([a, b].map(comparedTrack));
+  return withAligner(job => job.likeness(handedOver(x), handedOver(y)));
 }
-const buffersOf = (sources: [string, Float32Array[]][]) =>
-  sources.flatMap(([, c]) => c.map(x => x.buffer as ArrayBuffer));
+const handedOver = (t: ComparedTrack): ComparedTrack =>
+  Comlink.transfer(
+    t,
+    t.sources.flatMap(([, c]) => c.map(x => x.buffer as ArrayBuffer)),
+  );

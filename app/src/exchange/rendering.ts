@@ -9,6 +9,7 @@ import {
   type TakeSurroundings,
   type Track,
 } from '@essim/core';
+import type { ComparedTrack } from '../jobs/align.worker';
 import type { TakeClient } from '../jobs/take-client';
 import { clientOf, isVocal, opened, songOf, soundOf, useSession, viewOf } from '../open-song';
 import { countingEditsOf, surroundingsNow } from '../open-song/planning';
@@ -62,7 +63,7 @@ export const renderedTrack = (track: Track): Promise<RenderedTrack> =>
   });
 
 /** The same in one channel, as it is compared with other tracks. @throws when something of it cannot be had */
-export async function comparedTrack(track: Track): Promise<RenderedTrack & { sampleRate: number }> {
+export async function comparedTrack(track: Track): Promise<ComparedTrack> {
   const { sampleRate } = songOf(useSession.getState())!;
   const low = comparedRate(sampleRate);
   const compared = await rendered(track, {

@@ -24,11 +24,12 @@ export interface SungTrack {
   length: number;
 }
 
-/** A track as it is compared: its comp of takes of one channel, in samples of their own rate. */
+/** A track as it is heard and compared: its comp of takes of one channel, in samples of a rate of their own. */
 export interface ComparedTrack {
   clips: Clip[];
   sources: [string, Float32Array[]][];
   length: number;
+  sampleRate: number;
 }
 
 /** What may be kept of tracks that were looked at, bytes: a dozen of three minutes, three of ten. */
@@ -87,8 +88,9 @@ export class AlignJob {
     return found;
   }
 
-  /** How close two tracks are to being copies. @param a, b as they are heard and compared */
-  likeness(a: ComparedTrack, b: ComparedTrack, sampleRate: number): Likeness {
+  /** How close two tracks are to being copies. @param a, b at the same rate */
+  likeness(a: ComparedTrack, b: ComparedTrack): Likeness {
+    const { sampleRate } = a;
     const length = Math.max(a.length, b.length);
     const [x, y] = [a, b].map(t => clipsToLookAt(t.clips, new Map(t.sources), sampleRate, length)[0]);
     return likenessOf(x, y, sampleRate);
