@@ -1,7 +1,6 @@
 import { powerOfTwoFrom } from '../signal/fft';
 import { halveRate } from '../signal/filter';
 import { powerFrames } from '../signal/frames';
-import { partialsOf, type Partials } from './motion';
 import { midiToHz, type Hertz, type Midi, type Seconds } from '../units';
 
 /**
@@ -25,21 +24,19 @@ const FALL = -0.9;
 const WHITEN = { power: 0.75, reach: 10 };
 const ROUNDS = 18;
 /** After so many rounds what is under this part of the strongest stays as it is. */
-const SETTLED = 4;
-const HARDLY = 1e-3;
+const SETTLED = 2;
+const HARDLY = 3e-3;
 /** Nothing under this part of the loudest frame is looked at. */
 const SILENT = 1e-5;
 const LEAST = 1e-9;
 
-export interface Evidence {
+export interface Activations {
   /** Frames of `pitches` numbers each, as strong as each pitch is. */
   strength: Float32Array;
   frames: number;
   pitches: number;
   /** When things change: the spectrum through a short window. */
   quick: QuickSpectrum;
-  /** How the harmonics of what sounds move. */
-  partials: Partials;
 }
 
 /** Levels in a short window, dB, frames of `bins` numbers each. */
@@ -144,13 +141,24 @@ function templates(): Template[] {
   return made;
 }
 
-/**
- * @param x one channel @param progress is told what share is done, and stops it by answering false
- * @returns null when it was stopped
- */
-export function evidenceOf(x: Float32Array, sampleRate: Hertz, progress?: (share: number) => boolean): Evidence | null {
+/** One channel at a rate that holds all that is looked at. */
+export function lowered(x: Float32Array, sampleRate: Hertz): [Float32Array, Hertz] {
   let [y, rate] = [x, sampleRate];
   while (rate >= 32000) [y, rate] = [halveRate(y), rate / 2];
+  return [y, rate];
+}
+
+/**
+ * @param y one channel @param progress is told what share is done, and stops it by answering false
+ * @param sounds whether anything is looked for in a frame
+ * @returns null when it was stopped
+ */
+export function activationsOf(
+  y: Float32Array,
+  rate: Hertz,
+  progress?: (share: number) => boolean,
+  sounds: (frame: number) => boolean = () => true,
+): Activations | null {
   const length = Math.round(WINDOW * rate);
   const size = 2 * powerOfTwoFrom(length);
   const frames = Math.floor(y.length / rate / HOP) + 1;
@@ -182,7 +190,7 @@ export function evidenceOf(x: Float32Array, sampleRate: Hertz, progress?: (share
   const now = new Float64Array(PITCHES).fill(1);
   let asked = true;
   for (let k = 0; k < frames && asked; k++) {
-    if (loud[k] <= SILENT * loudest) {
+    if (loud[k] <= SILENT * loudest || !sounds(k)) {
       now.fill(1);
       continue;
     }
@@ -193,9 +201,7 @@ export function evidenceOf(x: Float32Array, sampleRate: Hertz, progress?: (share
     strength.set(now, k * PITCHES);
     if (k % 25 === 0) asked = progress?.(k / frames) ?? true;
   }
-  return asked
-    ? { strength, frames, pitches: PITCHES, quick: quickSpectrum(y, rate), partials: partialsOf(y, rate) }
-    : null;
+  return asked ? { strength, frames, pitches: PITCHES, quick: quickSpectrum(y, rate) } : null;
 }
 
 const between = (power: Float32Array, at: number): number => {

@@ -1,4 +1,5 @@
-export { evidenceOf, HOP as EVIDENCE_HOP, PER_SEMITONE, PITCHES, pitchOf, type Evidence } from './evidence';
+export { HOP as EVIDENCE_HOP, PER_SEMITONE, PITCHES, pitchOf } from './evidence';
+export { evidenceOf, type Evidence } from './keyboard';
 export * as unpickedByHand from './by-hand';
 export {
   unpick,

@@ -4,7 +4,11 @@ import { evidenceOf, pitchOf, unpick, unpickedCandidates, unpickedNotes } from '
 
 const RATE = 48000;
 /** Voices with ten harmonics: [MIDI, start, end] of each note. */
-function sung(lines: readonly (readonly [number, number, number][])[], seconds: number): Float32Array {
+function sung(
+  lines: readonly (readonly [number, number, number][])[],
+  seconds: number,
+  vibratoSemitones = 0.3,
+): Float32Array {
   const x = new Float32Array(seconds * RATE);
   const random = seededRandom(3);
   for (const line of lines)
@@ -14,7 +18,7 @@ function sung(lines: readonly (readonly [number, number, number][])[], seconds: 
       for (let i = Math.round(start * RATE); i < end * RATE; i++) {
         const t = i / RATE;
         const envelope = Math.min(1, (t - start) / 0.04, (end - t) / 0.04);
-        const swing = (0.3 * hz * 0.0578 * Math.sin(2 * Math.PI * 5.5 * t)) / 5.5;
+        const swing = (vibratoSemitones * hz * 0.0578 * Math.sin(2 * Math.PI * 5.5 * t)) / 5.5;
         for (let h = 1; h <= 10; h++)
           x[i] += 0.05 * envelope * h ** -1.1 * Math.sin(2 * Math.PI * h * hz * t + h * swing * 1.2 + phases[h - 1]);
       }
@@ -77,6 +81,12 @@ describe('a chord taken apart', () => {
     const taken = found.filter(n => n.is === 'taken');
     const sung = [...HIGH, ...LOW].map(t => t[0]);
     expect(taken.filter(n => sung.includes(Math.round(n.midi))).length).toBeGreaterThanOrEqual(6);
+  });
+
+  test('whoever sings without any movement is no keyboard', () => {
+    const plain = sung([HIGH, LOW], 5, 0);
+    const found = unpickedNotes(evidenceOf(plain, RATE)!, { voices: 2 });
+    expect(found.map(n => Math.round(n.midi)).sort()).toEqual([...HIGH, ...LOW].map(t => t[0]).sort());
   });
 
   test('is stopped, and silence has nothing in it', () => {
