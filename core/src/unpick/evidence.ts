@@ -52,7 +52,7 @@ const QUICK_WINDOW: Seconds = 0.046;
 export const QUICK_HOP: Seconds = 0.01;
 const QUICK_UP_TO: Hertz = 3000;
 
-function quickSpectrum(y: Float32Array, rate: Hertz): QuickSpectrum {
+export function quickSpectrum(y: Float32Array, rate: Hertz): QuickSpectrum {
   const length = Math.round(QUICK_WINDOW * rate);
   const size = powerOfTwoFrom(length);
   const frames = Math.floor(y.length / rate / QUICK_HOP) + 1;

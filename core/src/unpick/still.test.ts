@@ -1,5 +1,5 @@
 import { midiToHz } from '../units';
-import { StillSound } from './still';
+import { stillIn } from './still';
 
 const RATE = 24000;
 const SECONDS = 4;
@@ -20,11 +20,7 @@ const power = (x: Float32Array, from = 0, to = SECONDS) =>
   x.subarray(from * RATE, to * RATE).reduce((s, v) => s + v * v, 0) / ((to - from) * RATE);
 const db = (a: number, b: number) => 10 * Math.log10(a / b);
 const added = (a: Float32Array, b: Float32Array) => a.map((v, i) => v + b[i]);
-function without(x: Float32Array): Float32Array {
-  const still = new StillSound(x, RATE);
-  expect(still.find(Infinity)).toBe(true);
-  return still.without();
-}
+const without = (x: Float32Array): Float32Array => stillIn(x, RATE)!.without();
 
 describe('a sound without what stands still', () => {
   const held = tone(57, 0.5, 3.5);
@@ -45,8 +41,7 @@ describe('a sound without what stands still', () => {
   });
 
   it('tells where nothing else sounds, and puts nothing where nothing was', () => {
-    const still = new StillSound(added(held, sung), RATE);
-    still.find(1500);
+    const still = stillIn(added(held, sung), RATE)!;
     expect(still.about(0.8).left).toBeLessThan(0.1);
     expect(still.about(2).left).toBeGreaterThan(0.4);
     expect(power(without(held), 3.8, 4)).toBeLessThan(1e-6);
@@ -55,7 +50,7 @@ describe('a sound without what stands still', () => {
 
   it('is stopped', () => {
     let told = 0;
-    expect(new StillSound(held, RATE).find(Infinity, () => ++told < 3)).toBe(false);
+    expect(stillIn(held, RATE, () => ++told < 3)).toBeNull();
     expect(told).toBe(3);
   });
 });

@@ -24,68 +24,53 @@ const HARDLY = 0.5;
 const OVERLAPPED = 1.5;
 const NOTHING = 1e-12;
 
-/** What stands still in a recording, found band by band. */
-export class StillSound {
-  private readonly size: number;
-  private readonly whole: Channels;
-  private readonly still: Channels;
-  /** Channels in which it was looked for. */
-  private found = 0;
-  /** Power of each frame in them, and of what is left without what stands there. */
-  private readonly power: Float64Array;
-  private readonly left: Float64Array;
+/** The power about a moment, and the share of it that does not stand still. */
+export interface Left {
+  power: number;
+  left: number;
+}
 
-  /** @param x one channel */
-  constructor(
-    private readonly x: Float32Array,
-    private readonly rate: Hertz,
-  ) {
-    this.size = powerOfTwoFrom(Math.round(WINDOW * rate));
-    const { size } = this;
-    this.whole = channelsOf(x, size, Math.min(size / 2, Math.ceil((UP_TO / rate) * size)));
-    const { re, im, frames } = this.whole;
-    const empty = (channels: Float32Array[]) => channels.map(() => new Float32Array(frames));
-    this.still = { re: empty(re), im: empty(im), frames };
-    this.power = new Float64Array(frames);
-    this.left = new Float64Array(frames);
-  }
+/** What stands still in a recording. */
+export interface StillSound {
+  about(at: Seconds): Left;
+  /** The recording without it. */
+  without(): Float32Array;
+}
 
-  /**
-   * Looks on up to a frequency.
-   * @param progress is told what share is done, and stops it by answering false @returns whether it was done
-   */
-  find(upTo: Hertz, progress: (share: number) => boolean = () => true): boolean {
-    const { size, rate, whole, still, power, left } = this;
-    const to = Math.min(whole.re.length, Math.ceil((upTo / rate) * size));
-    const half = Math.round((HALF * rate * OVERLAP) / size);
-    const from = this.found;
-    for (; this.found < to; this.found++) {
-      const b = this.found;
-      if (b % 16 === 0 && !progress((b - from) / (to - from))) return false;
-      const [re, im, sre, sim] = [whole.re[b], whole.im[b], still.re[b], still.im[b]];
-      findStill(re, im, b / OVERLAP, half, sre, sim);
-      for (let k = 0; k < whole.frames; k++) {
-        power[k] += re[k] ** 2 + im[k] ** 2;
-        left[k] += (re[k] - sre[k]) ** 2 + (im[k] - sim[k]) ** 2;
-      }
+/**
+ * @param x one channel @param progress is told what share is done, and stops it by answering false
+ * @returns null when it was stopped
+ */
+export function stillIn(
+  x: Float32Array,
+  rate: Hertz,
+  progress: (share: number) => boolean = () => true,
+): StillSound | null {
+  const size = powerOfTwoFrom(Math.round(WINDOW * rate));
+  const half = Math.round((HALF * rate * OVERLAP) / size);
+  const { re, im, frames } = channelsOf(x, size, Math.min(size / 2, Math.ceil((UP_TO / rate) * size)));
+  const power = new Float64Array(frames);
+  const left = new Float64Array(frames);
+  for (let b = 0; b < re.length; b++) {
+    if (b % 16 === 0 && !progress(b / re.length)) return null;
+    const still = stillOf(re[b], im[b], b / OVERLAP, half);
+    for (let k = 0; k < frames; k++) {
+      power[k] += re[b][k] ** 2 + im[b][k] ** 2;
+      left[k] += (re[b][k] - still.re[k]) ** 2 + (im[b][k] - still.im[k]) ** 2;
     }
-    return true;
+    [re[b], im[b]] = [still.re, still.im];
   }
-
-  /** The power about a moment where it was looked, and the share of it that does not stand still. */
-  about(at: Seconds): { power: number; left: number } {
-    const middle = (OVERLAP - 1) / OVERLAP - 0.5;
-    const frame = Math.round(((at * this.rate) / this.size + middle) * OVERLAP);
-    const k = Math.max(0, Math.min(this.power.length - 1, frame));
-    return { power: this.power[k], left: this.left[k] / (this.power[k] + NOTHING) };
-  }
-
-  /** The recording without what was found. */
-  without(): Float32Array {
-    const out = this.x.slice();
-    takeAway(this.still, this.size, out);
-    return out;
-  }
+  return {
+    about: at => {
+      const k = Math.max(0, Math.min(frames - 1, Math.round((at * rate * OVERLAP) / size) + OVERLAP / 2 - 1));
+      return { power: power[k], left: left[k] / (power[k] + NOTHING) };
+    },
+    without: () => {
+      const out = x.slice();
+      takeAway({ re, im, frames }, size, out);
+      return out;
+    },
+  };
 }
 
 /** Complex numbers by channel, then frame. */
@@ -120,19 +105,15 @@ function channelsOf(x: Float32Array, size: number, count: number): Channels {
   return { re, im, frames };
 }
 
-/**
- * What stands still in a channel.
- * @param expected turns from frame to frame of what lies in its middle @param half frames to either side @param outRe is written, as outIm
- */
-function findStill(
+/** What stands still in a channel. @param expected turns from frame to frame of what lies in its middle @param half frames to either side */
+function stillOf(
   re: Float32Array,
   im: Float32Array,
   expected: number,
   half: number,
-  outRe: Float32Array,
-  outIm: Float32Array,
-): void {
+): { re: Float32Array; im: Float32Array } {
   const frames = re.length;
+  const out = { re: new Float32Array(frames), im: new Float32Array(frames) };
   const turns = new Float64Array(frames);
   const size = new Float64Array(frames);
   for (let k = 0; k < frames; k++) size[k] = Math.sqrt(re[k] ** 2 + im[k] ** 2);
@@ -175,9 +156,10 @@ function findStill(
     // never more than lies that way now: nothing is heard where nothing was
     const along = (re[k] * r + im[k] * m) / (still + NOTHING);
     const gain = Math.min(1, Math.max(0, share)) * Math.min(1, Math.max(0, along));
-    outRe[k] = gain * r;
-    outIm[k] = gain * m;
+    out.re[k] = gain * r;
+    out.im[k] = gain * m;
   }
+  return out;
 }
 
 /** The median of the first few, which are put in order. */

@@ -66,7 +66,7 @@ describe('a chord taken apart', () => {
       [0, 1.1, 2.2, 3.3].flatMap(at => [43, 50, 54].map(midi => ({ start: at, end: at + 1.05, midi }))),
       RATE,
       chord.length,
-      0.5,
+      0.2,
     );
     const found = unpickedCandidates(
       evidenceOf(
