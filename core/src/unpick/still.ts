@@ -23,6 +23,8 @@ const HARDLY = 0.5;
 /** Of a Hann window twice over, four frames a window. */
 const OVERLAPPED = 1.5;
 const NOTHING = 1e-12;
+/** What is smaller than this beside the largest is not looked at, amplitude. */
+const UNHEARD = 5e-4;
 
 /** The power about a moment, and the share of it that does not stand still. */
 export interface Left {
@@ -49,11 +51,12 @@ export function stillIn(
   const size = powerOfTwoFrom(Math.round(WINDOW * rate));
   const half = Math.round((HALF * rate * OVERLAP) / size);
   const { re, im, frames } = channelsOf(x, size, Math.min(size / 2, Math.ceil((UP_TO / rate) * size)));
+  const floor = UNHEARD * loudestOf(re, im) + NOTHING;
   const power = new Float64Array(frames);
   const left = new Float64Array(frames);
   for (let b = 0; b < re.length; b++) {
     if (b % 16 === 0 && !progress(b / re.length)) return null;
-    const still = stillOf(re[b], im[b], b / OVERLAP, half);
+    const still = stillOf(re[b], im[b], b / OVERLAP, half, floor);
     for (let k = 0; k < frames; k++) {
       power[k] += re[b][k] ** 2 + im[b][k] ** 2;
       left[k] += (re[b][k] - still.re[k]) ** 2 + (im[b][k] - still.im[k]) ** 2;
@@ -71,6 +74,15 @@ export function stillIn(
       return out;
     },
   };
+}
+
+/** The largest of all sizes. */
+function loudestOf(re: readonly Float32Array[], im: readonly Float32Array[]): number {
+  let most = 0;
+  re.forEach((line, b) => {
+    for (let k = 0; k < line.length; k++) most = Math.max(most, line[k] ** 2 + im[b][k] ** 2);
+  });
+  return Math.sqrt(most);
 }
 
 /** Complex numbers by channel, then frame. */
@@ -105,12 +117,17 @@ function channelsOf(x: Float32Array, size: number, count: number): Channels {
   return { re, im, frames };
 }
 
-/** What stands still in a channel. @param expected turns from frame to frame of what lies in its middle @param half frames to either side */
+/**
+ * What stands still in a channel.
+ * @param expected turns from frame to frame of what lies in its middle @param half frames to either side
+ * @param floor what is smaller is left as it is
+ */
 function stillOf(
   re: Float32Array,
   im: Float32Array,
   expected: number,
   half: number,
+  floor: number,
 ): { re: Float32Array; im: Float32Array } {
   const frames = re.length;
   const out = { re: new Float32Array(frames), im: new Float32Array(frames) };
@@ -127,7 +144,7 @@ function stillOf(
   const usual = new SlidingMedian(size, 2 * half + 1);
   const [a, b] = Array.from({ length: 2 }, () => new Float64Array(2 * half + 1));
   for (let k = 1; k < frames; k++) {
-    if (size[k] < NOTHING) continue;
+    if (size[k] < floor) continue;
     const from = Math.max(1, k - half);
     const to = Math.min(frames - 1, k + half);
     const n = to - from + 1;
