@@ -1,6 +1,6 @@
 import { composeClips, type Track } from '@essim/core';
 import { toast } from 'sonner';
-import { keepSource } from '../keeping/sources';
+import { keepSamples } from '../jobs/files-client';
 import { act, songOf, useSession } from '../open-song';
 import { notReady, renderedTrack, songLength } from './rendering';
 
@@ -27,7 +27,7 @@ async function soundAsRecording(track: Track): Promise<string> {
   const { clips, sources } = await renderedTrack(track);
   const length = await songLength(song.tracks.filter(t => t.segments.length));
   const channels = composeClips(clips, new Map(sources), song.sampleRate, length);
-  return keepSource(
+  return keepSamples(
     `${track.name} as edited`,
     song.sampleRate,
     channels.map(c => c.slice()),

@@ -15,6 +15,20 @@ const files = new SharedHost<FilesJob>(newHost, 3000);
 /** Has the worker that reads, loads and writes recordings do something. */
 export const withFiles = <T>(work: (job: Comlink.Remote<FilesJob>) => Promise<T>): Promise<T> => files.ask(work);
 
+/** Keeps samples as a recording, away from the page; they are handed over. @returns its name @throws when storage is full */
+export const keepSamples = (name: string, rate: number, channels: Float32Array[], origin?: string): Promise<string> =>
+  withFiles(job =>
+    job.keep(
+      name,
+      rate,
+      Comlink.transfer(
+        channels,
+        channels.map(c => c.buffer),
+      ),
+      origin,
+    ),
+  );
+
 /** A worker for one file, so that it can be stopped by ending it. */
 export class FileReaderJob {
   private readonly host = newHost();

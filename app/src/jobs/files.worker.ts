@@ -55,6 +55,11 @@ const job = {
     return { ...facts, sourceId, channelCount: channels.length, seconds: channels[0].length / read.sampleRate };
   },
 
+  /** Keeps samples that were made or recorded here. @returns their name @throws when storage is full */
+  keep(name: string, rate: number, channels: Float32Array[], origin?: string): Promise<string> {
+    return keepSource(name, rate, channels, origin);
+  },
+
   /** A recording's chosen channels in shared memory. @throws when it is nowhere to be had */
   async load(songId: string, sourceId: string, choice: ChannelChoice): Promise<Float32Array[]> {
     const { channels } = await recording(songId, sourceId);

@@ -2,11 +2,11 @@ import { addTakes, BarGrid, guideNotes, guideOf, Take, type PlacedGuideNote, typ
 import { toast } from 'sonner';
 import { create } from 'zustand';
 import type { Recorded } from '../player/mixer';
+import { keepSamples } from '../jobs/files-client';
 import { db, type RecordedRow } from '../keeping/db';
 import { newId } from '../keeping/ids';
 import { withRecordings } from '../keeping/locks';
 import { change, GUIDE, loopSpan, mayChange, player, setCue, songOf, trackOf, useSession } from '../open-song';
-import { keepSource } from '../keeping/sources';
 import { fits, inBytes } from '../keeping/space';
 import { assembleRounds } from './assemble';
 import { Microphone, SimulatedMicrophone, type RecordingInput } from './inputs';
@@ -233,7 +233,7 @@ async function keepRounds(
   let number = track.takes.length;
   for (const r of rounds) {
     const name = `Take ${++number}`;
-    const sourceId = await keepSource(`${track.name} ${name}`, sampleRate, [r.samples], 'recorded here');
+    const sourceId = await keepSamples(`${track.name} ${name}`, sampleRate, [r.samples], 'recorded here');
     takes.push(Object.assign(new Take(), { id: newId(), name, sourceId, offsetSeconds: r.position / sampleRate }));
   }
   const label = `Record ${takes.length === 1 ? takes[0].name.toLowerCase() : `${takes.length} takes`}`;
