@@ -104,8 +104,10 @@ export const pitchOf = (column: number): Midi => LOWEST + column / PER_SEMITONE;
 const BINS = Math.round(12 * Math.log2(HIGHEST_HZ / LOWEST_HZ)) * PER_SEMITONE + 1;
 const hzOf = (bin: number): Hertz => LOWEST_HZ * 2 ** (bin / (12 * PER_SEMITONE));
 
-/** A template's bins that are not empty. */
-interface Template {
+/** The bins of all templates that are not empty, one template after the other. */
+interface Templates {
+  /** Where each begins, and where the last ends. */
+  starts: Int32Array;
   bins: Int32Array;
   amplitudes: Float64Array;
 }
@@ -119,9 +121,13 @@ function lobe(off: Hertz): number {
   return Math.abs(Math.sin(Math.PI * x) / (Math.PI * x * (1 - x * x)));
 }
 
-let made: Template[] | null = null;
-function templates(): Template[] {
-  made ??= Array.from({ length: PITCHES }, (_, column): Template => {
+let made: Templates | null = null;
+function templates(): Templates {
+  if (made) return made;
+  const starts = [0];
+  const bins: number[] = [];
+  const amplitudes: number[] = [];
+  for (let column = 0; column < PITCHES; column++) {
     const f0 = midiToHz(pitchOf(column));
     const dense = new Float64Array(BINS);
     for (let h = 1; h <= HARMONICS; h++) {
@@ -134,17 +140,24 @@ function templates(): Template[] {
         dense[b] = Math.max(dense[b], h ** FALL * lobe(off));
       }
     }
-    const bins = Int32Array.from(dense.keys()).filter(b => dense[b] > 0.01);
-    const sum = bins.reduce((s, b) => s + dense[b], 0);
-    return { bins, amplitudes: Float64Array.from(bins, b => dense[b] / sum) };
-  });
+    const own = [...dense.keys()].filter(b => dense[b] > 0.01);
+    const sum = own.reduce((s, b) => s + dense[b], 0);
+    bins.push(...own);
+    amplitudes.push(...own.map(b => dense[b] / sum));
+    starts.push(bins.length);
+  }
+  made = {
+    starts: Int32Array.from(starts),
+    bins: Int32Array.from(bins),
+    amplitudes: Float64Array.from(amplitudes),
+  };
   return made;
 }
 
 /** One channel at a rate that holds all that is looked at. */
 export function lowered(x: Float32Array, sampleRate: Hertz): [Float32Array, Hertz] {
   let [y, rate] = [x, sampleRate];
-  while (rate >= 32000) [y, rate] = [halveRate(y), rate / 2];
+  while (rate >= 22000) [y, rate] = [halveRate(y), rate / 2];
   return [y, rate];
 }
 
@@ -222,25 +235,36 @@ function whitened(row: Float32Array, out: Float64Array): void {
 }
 
 /** Activations that explain a spectrum best by the Kullback-Leibler divergence, from where they are. */
-function activate(spectrum: Float64Array, list: readonly Template[], now: Float64Array, model: Float64Array): void {
-  let least = 0;
+function activate(
+  spectrum: Float64Array,
+  { starts, bins, amplitudes }: Templates,
+  now: Float64Array,
+  model: Float64Array,
+): void {
+  // those that may explain something, in order
+  let active = PITCHES;
+  for (let i = 0; i < active; i++) ACTIVE[i] = i;
   for (let round = 0; round < ROUNDS; round++) {
     model.fill(LEAST);
-    for (let p = 0; p < list.length; p++) {
+    for (let j = 0; j < active; j++) {
+      const p = ACTIVE[j];
       const a = now[p];
-      if (a <= least) continue;
-      const { bins, amplitudes } = list[p];
-      for (let i = 0; i < bins.length; i++) model[bins[i]] += a * amplitudes[i];
+      const end = starts[p + 1];
+      for (let i = starts[p]; i < end; i++) model[bins[i]] += a * amplitudes[i];
     }
     for (let b = 0; b < BINS; b++) model[b] = spectrum[b] / model[b];
-    for (let p = 0; p < list.length; p++) {
-      if (now[p] <= least) continue;
-      const { bins, amplitudes } = list[p];
+    for (let j = 0; j < active; j++) {
+      const p = ACTIVE[j];
+      const end = starts[p + 1];
       let s = 0;
-      for (let i = 0; i < bins.length; i++) s += model[bins[i]] * amplitudes[i];
+      for (let i = starts[p]; i < end; i++) s += model[bins[i]] * amplitudes[i];
       now[p] *= s;
     }
+    if (round !== SETTLED) continue;
     // what explains nothing by now will not
-    if (round === SETTLED) least = HARDLY * now.reduce((m, v) => Math.max(m, v), 0);
+    const least = HARDLY * now.reduce((m, v) => Math.max(m, v), 0);
+    active = 0;
+    for (let p = 0; p < PITCHES; p++) if (now[p] > least) ACTIVE[active++] = p;
   }
 }
+const ACTIVE = new Int32Array(PITCHES);
