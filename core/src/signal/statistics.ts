@@ -5,9 +5,9 @@ export function quantile(values: ArrayLike<number>, q: number): number {
   return selected(copy, Math.min(copy.length - 1, Math.floor(q * copy.length)));
 }
 
-/** The k-th smallest number, the smallest first (Hoare 1961); what is no number counts as the largest. Changes their order. */
-function selected(x: Float64Array, k: number): number {
-  let [low, high] = [0, x.length - 1];
+/** The k-th smallest of the first few numbers, the smallest first (Hoare 1961); what is no number counts as the largest. Changes their order. */
+export function selected(x: Float64Array, k: number, count = x.length): number {
+  let [low, high] = [0, count - 1];
   // what is no number goes to the end, where a sort would put it
   for (let i = low; i <= high;) {
     if (x[i] === x[i]) i++;

@@ -18,8 +18,14 @@ import { stillIn, type Left } from './still';
 
 /** What sounds in a recording. */
 export interface Evidence extends Activations {
-  /** Where a keyboard is under the voices: what sounds with it; all else is told without. */
-  withKeyboard?: Activations;
+  /** Where a keyboard is under the voices: levels and notes with it; all else is told without. */
+  withKeyboard?: Whole;
+}
+
+/** A recording as it is, and the notes in it, whoever they are by. */
+interface Whole {
+  quick: QuickSpectrum;
+  notes: Found[];
 }
 
 /**
@@ -37,18 +43,20 @@ export function evidenceOf(
   const still = heard && stillIn(y, rate, between(0.4, 0.6));
   if (!still) return null;
   const without = still.without();
-  if (!hasKeyboard(heard, quickSpectrum(without, rate))) return heard;
+  const whole: Whole = { quick: heard.quick, notes: notesIn(heard, bySemitone(heard)) };
+  if (!hasKeyboard(whole, quickSpectrum(without, rate))) return heard;
   const voiced = voicedIn(Array.from({ length: heard.frames }, (_, k) => still.about(k * HOP)));
   const cleared = activationsOf(without, rate, between(0.6, 1), k => voiced[k] === 1);
   if (!cleared) return null;
-  return isOverVoices(cleared, heard, voiced) ? { ...cleared, withKeyboard: heard } : heard;
+  const evidence: Evidence = { ...cleared, withKeyboard: whole };
+  const sung = withoutKeyboard(evidence, notesIn(cleared, bySemitone(cleared)));
+  return isOverVoices(sung, whole.notes, voiced) ? evidence : heard;
 }
 
 /** Whether what is heard is played for a part of the time. @param cleared without what stands still */
-function hasKeyboard(heard: Activations, cleared: QuickSpectrum): boolean {
-  const all = notesIn(heard, bySemitone(heard));
-  const time = (notes: readonly Found[]) => notes.reduce((sum, n) => sum + n.to - n.from, 0);
-  return time(all.filter(n => !isLeft(cleared, heard.quick, n))) > LEAST_PLAYED * time(all);
+function hasKeyboard({ quick, notes }: Whole, cleared: QuickSpectrum): boolean {
+  const time = (some: readonly Found[]) => some.reduce((sum, n) => sum + n.to - n.from, 0);
+  return time(notes.filter(n => !isLeft(cleared, quick, n))) > LEAST_PLAYED * time(notes);
 }
 /** Of what is only sung hardly a hundredth seems to be. */
 const LEAST_PLAYED = 0.08;
@@ -66,11 +74,9 @@ const STANDS = 0.3;
 const QUIET = 0.06;
 
 /** Whether voices are left: of the notes where somebody may sing most, or it was voices that stood so still. */
-function isOverVoices(cleared: Activations, heard: Activations, voiced: Uint8Array): boolean {
+function isOverVoices(sung: readonly Found[], all: readonly Found[], voiced: Uint8Array): boolean {
   const time = (notes: readonly Found[]) =>
     notes.reduce((sum, n) => voiced.subarray(Math.round(n.from), Math.round(n.to)).reduce((s, v) => s + v, sum), 0);
-  const all = notesIn(heard, bySemitone(heard));
-  const sung = notesIn(cleared, bySemitone(cleared)).filter(n => isLeft(cleared.quick, heard.quick, n));
   return time(sung) > LEAST_SUNG * time(all);
 }
 const LEAST_SUNG = 0.38;

@@ -48,6 +48,10 @@ export interface Semitones {
   rows: Float32Array[];
 }
 
+/** Whether a pitch lies where somebody is said to sing; everywhere when nobody said. */
+export const isSaid = (midi: Midi, compasses?: Compasses): boolean =>
+  !compasses?.length || compasses.some(c => inside(c, midi));
+
 /** Semitones on the tuning that most of the evidence lies on. */
 export function bySemitone(heard: Activations, compasses?: Compasses): Semitones {
   const { frames, pitches } = heard;
@@ -56,7 +60,7 @@ export function bySemitone(heard: Activations, compasses?: Compasses): Semitones
   for (let i = 0; i < smooth.length; i++) sums[(i % pitches) % PER_SEMITONE] += smooth[i] ** 2;
   const columns: number[] = [];
   for (let c = sums.indexOf(Math.max(...sums)); c < pitches; c += PER_SEMITONE)
-    if (!compasses?.length || compasses.some(q => inside(q, pitchOf(c)))) columns.push(c);
+    if (isSaid(pitchOf(c), compasses)) columns.push(c);
   const rows = columns.map(c => {
     const row = new Float32Array(frames);
     for (let k = 0; k < frames; k++)

@@ -1,5 +1,6 @@
 import { Fourier, hann, powerOfTwoFrom } from '../signal/fft';
 import { SlidingMedian } from '../signal/sliding-median';
+import { selected } from '../signal/statistics';
 import type { Hertz, Seconds } from '../units';
 
 /**
@@ -166,7 +167,7 @@ function stillOf(
       }
     }
     if (sumRe ** 2 + sumIm ** 2 < (HARDLY * sum) ** 2) continue;
-    const [r, m] = [middle(a, n), middle(b, n)];
+    const [r, m] = [selected(a, n >> 1, n), selected(b, n >> 1, n)];
     const still = r * r + m * m;
     const share =
       (Math.sqrt(still) / (usual.over(from, to + 1) + NOTHING) - STANDS.from) / (STANDS.wholly - STANDS.from);
@@ -177,17 +178,6 @@ function stillOf(
     out.im[k] = gain * m;
   }
   return out;
-}
-
-/** The median of the first few, which are put in order. */
-function middle(values: Float64Array, count: number): number {
-  for (let i = 1; i < count; i++) {
-    const v = values[i];
-    let j = i;
-    for (; j > 0 && values[j - 1] > v; j--) values[j] = values[j - 1];
-    values[j] = v;
-  }
-  return values[count >> 1];
 }
 
 function takeAway({ re, im, frames }: Channels, size: number, out: Float32Array): void {

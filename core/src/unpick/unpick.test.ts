@@ -68,16 +68,18 @@ describe('a chord taken apart', () => {
       chord.length,
       0.2,
     );
-    const found = unpickedCandidates(
-      evidenceOf(
-        chord.map((v, i) => v + keys[i]),
-        RATE,
-      )!,
-      { voices: 2 },
-    );
+    const evidence = evidenceOf(
+      chord.map((v, i) => v + keys[i]),
+      RATE,
+    )!;
+    const found = unpickedCandidates(evidence, { voices: 2 });
     const at = (midi: number) => found.filter(n => Math.abs(n.midi - midi) < 0.5);
     expect(at(43).length + at(50).length).toBeGreaterThan(2);
     expect([...at(43), ...at(50)].every(n => n.is === 'played')).toBe(true);
+    // nor is it offered where nobody is said to sing
+    const high = unpickedCandidates(evidence, { compasses: [{ low: 60, high: 70 }] });
+    expect(high.length).toBeGreaterThan(3);
+    expect(Math.min(...high.map(n => n.midi))).toBeGreaterThan(59);
     const taken = found.filter(n => n.is === 'taken');
     const sung = [...HIGH, ...LOW].map(t => t[0]);
     expect(taken.filter(n => sung.includes(Math.round(n.midi))).length).toBeGreaterThanOrEqual(6);

@@ -3,7 +3,7 @@ import { HOP } from './evidence';
 import type { Found } from './found';
 import { evidenceOf, withoutKeyboard, type Evidence } from './keyboard';
 import { echoes, inLines, likeliestLine, strongest, voicesIn, type Compasses } from './lines';
-import { bySemitone, normalised, notesIn, samePlace } from './notes';
+import { bySemitone, isSaid, normalised, notesIn, samePlace } from './notes';
 
 /** The notes of a recorded chord, and whose they are. */
 
@@ -54,13 +54,8 @@ export function unpickedCandidates(evidence: Evidence, options: UnpickOptions = 
     sung = withoutKeyboard(evidence, found);
   }
   // and what stood still altogether may be taken by hand
-  const { withKeyboard } = evidence;
-  if (withKeyboard)
-    found.push(
-      ...notesIn(withKeyboard, bySemitone(withKeyboard, options.compasses)).filter(
-        n => !found.some(o => samePlace(n, o)),
-      ),
-    );
+  const all = evidence.withKeyboard?.notes ?? [];
+  found.push(...all.filter(n => isSaid(n.midi, options.compasses) && !found.some(o => samePlace(n, o))));
   const voices = options.compasses?.length ?? options.voices ?? voicesIn(sung);
   const taken = strongest(sung, voices);
   const lines = inLines(taken, voices, options.compasses);
