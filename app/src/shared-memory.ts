@@ -1,9 +1,11 @@
-import type { Reading } from '@essim/core';
+import type { Reading, Samples } from '@essim/core';
 
 /** Samples in shared memory, so that the page, the audio thread and workers read them without copying; a copy unless they are there. */
-export function shared(samples: Float32Array): Float32Array {
-  if (samples.buffer instanceof SharedArrayBuffer && samples.byteLength === samples.buffer.byteLength) return samples;
-  const out = new Float32Array(new SharedArrayBuffer(samples.byteLength));
+export function shared<Held extends Samples>(samples: Held): Held {
+  const { buffer, byteLength } = samples;
+  if (buffer instanceof SharedArrayBuffer && byteLength === buffer.byteLength) return samples;
+  const memory = new SharedArrayBuffer(byteLength);
+  const out = new (samples.constructor as new (memory: SharedArrayBuffer) => Held)(memory);
   out.set(samples);
   return out;
 }

@@ -1,4 +1,5 @@
 import {
+  floatsOf,
   layOut,
   neutralPlan,
   quantile,
@@ -57,7 +58,7 @@ export function joinsOfNotes(
     const to = Math.min(voice.length, Math.round((n.end + 0.1) * rate));
     const y = new Float32Array(to - from);
     renderSpan(voice, layout, 0, from, to, y);
-    const x = voice.channels[0].subarray(from, to);
+    const x = floatsOf(voice.channels[0], from, to);
     const first = y.findIndex((v, i) => v !== x[i]);
     if (first < 0) continue;
     let last = y.length - 1;

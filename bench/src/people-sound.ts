@@ -1,4 +1,5 @@
 import {
+  floatsOf,
   alignPair,
   analyseVoice,
   neutralPlan,
@@ -100,6 +101,7 @@ export function scoreNoise(all: readonly Heard[]): Record<string, string | numbe
     byKind(all, ({ voice }) => {
       const { f0, hop, sampleRate: rate, channels } = voice;
       const ratio = 2 ** (semitones / 12);
+      const x = floatsOf(channels[0]);
       const [y] = renderAll(voice, shifted(voice, 100 * semitones));
       const out: number[] = [];
       for (let k = 8; k + 8 < f0.length; k += 4) {
@@ -107,7 +109,7 @@ export function scoreNoise(all: readonly Heard[]): Record<string, string | numbe
         if (![-8, -4, 0, 4, 8].every(d => f0[k + d] > 0) || period / ratio < 24) continue;
         const at = Math.round(k * hop * rate);
         const periods = Math.max(1, Math.round(1 / ratio));
-        out.push(hnr(y, at, period / ratio) - hnr(channels[0], at, period * periods));
+        out.push(hnr(y, at, period / ratio) - hnr(x, at, period * periods));
       }
       return out;
     }),

@@ -1,4 +1,4 @@
-import { neutralPlan, quantile, renderAll, type VoiceAnalysis } from '@essim/core';
+import { floatsOf, neutralPlan, quantile, renderAll, type VoiceAnalysis } from '@essim/core';
 
 /**
  * Level wobble: how the level of a shifted voice departs, for some periods, from that of the voice it is made from. An editor hears it
@@ -38,7 +38,7 @@ export function wobbleOf(voice: VoiceAnalysis, cents: number): Wobble {
 /** The same for any rendering that keeps time. @param ratio its pitch over the sung one */
 export function compareLevels(voice: VoiceAnalysis, y: Float32Array, ratio: number): Wobble {
   const { f0, hop, sampleRate, channels } = voice;
-  const x = channels[0];
+  const x = floatsOf(channels[0]);
   const change = new Float64Array(f0.length).fill(NaN);
   const level = new Float64Array(f0.length).fill(NaN);
   for (let k = 0; k < f0.length; k++) {
@@ -89,7 +89,7 @@ function powerAbout(x: Float32Array, at: number, half: number): number {
 
 /** Plain overlap-add of the recording's own periods (Moulines and Charpentier 1990), to compare with: every note moved by the same cents. */
 export function overlapAdd(voice: VoiceAnalysis, cents: number): Float32Array {
-  const [x] = voice.channels;
+  const x = floatsOf(voice.channels[0]);
   const ratio = 2 ** (cents / 1200);
   const out = x.slice();
   for (const { epochs } of voice.segments) {

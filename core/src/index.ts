@@ -4,6 +4,16 @@ export * from './signal/random';
 export * from './signal/statistics';
 export { resample } from './signal/resample';
 export { stretchesFrom, stretchesOf, type Stretches } from './signal/stretches';
+export {
+  floatsOf,
+  lengthOf,
+  packSamples,
+  bitsEach,
+  sampleAt,
+  samplesIn,
+  type SampleBits,
+  type Samples,
+} from './signal/samples';
 export { sincAt } from './signal/sinc';
 export { playedMelody, struckString } from './signal/struck';
 export * from './files/bundle';

@@ -1,4 +1,4 @@
-import { clipsOf, type Clip, type Track } from '@essim/core';
+import { clipsOf, lengthOf, type Clip, type Track, type Samples } from '@essim/core';
 import { songOf, soundOf, useSession } from '../open-song';
 
 /** A track's recordings as they lie in its comp, unedited, ready to be posted. */
@@ -6,7 +6,7 @@ export interface Recorded {
   /** Changes with anything that is heard of it. */
   stamp: string;
   clips: Clip[];
-  sources: [string, Float32Array[]][];
+  sources: [string, Samples[]][];
   /** Samples. */
   length: number;
 }
@@ -17,7 +17,7 @@ export async function recordingOf(track: Track, stopped?: () => boolean): Promis
   const clips = clipsOf(track);
   const ids = [...new Set(clips.map(c => c.takeId))];
   const sources = await Promise.all(
-    ids.map(async (id): Promise<[string, Float32Array[]]> => {
+    ids.map(async (id): Promise<[string, Samples[]]> => {
       const { sung } = await soundOf(
         track.takes.find(t => t.id === id)!,
         stopped,
@@ -26,8 +26,8 @@ export async function recordingOf(track: Track, stopped?: () => boolean): Promis
     }),
   );
   const ends = clips.map(c => {
-    const x = sources.find(([id]) => id === c.takeId)![1][0];
-    return Math.min(c.to * sampleRate, Math.round(c.shift * sampleRate) + x.length);
+    const [x] = sources.find(([id]) => id === c.takeId)![1];
+    return Math.min(c.to * sampleRate, Math.round(c.shift * sampleRate) + lengthOf(x));
   });
   return {
     stamp: clips.map(c => `${track.takes.find(k => k.id === c.takeId)?.sourceId} ${c.from} ${c.to} ${c.shift}`).join(),

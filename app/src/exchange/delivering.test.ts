@@ -1,4 +1,4 @@
-import { asCompared, mixDown, readWav, stretchesOf, type EditReport } from '@essim/core';
+import { floatsOf, asCompared, mixDown, readWav, stretchesOf, type EditReport } from '@essim/core';
 import { singPhrases } from '@essim/demo';
 import { unzipSync } from 'fflate';
 import { nudge } from '../commands/moving';
@@ -249,7 +249,7 @@ describe('before anything is written', () => {
       expect(low.clips).toEqual(whole.clips);
       expect(Math.abs(4 * low.length - whole.length)).toBeLessThan(8);
       const [[, channels]] = low.sources;
-      const mono = mixDown(whole.sources[0][1]);
+      const mono = mixDown(whole.sources[0][1].map(c => floatsOf(c)));
       expect(channels).toEqual([asCompared(stretchesOf(mono), 48000)]);
     }
   });

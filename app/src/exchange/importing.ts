@@ -216,7 +216,7 @@ async function work(mine: number): Promise<void> {
         continue;
       }
       const channels = guessChannels(read.sound, row.role);
-      nameAhead(row.id, read.sourceId, channels);
+      nameAhead(row.id, read.sourceId, channels, read.held ? chosenChannels(read.held, channels) : null);
       const guess = row.guess.told ? row.guess : guessFile(row.file.name, read.sound);
       change(row.id, {
         status: 'ready',

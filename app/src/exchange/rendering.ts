@@ -1,13 +1,16 @@
 import {
   asCompared,
   comparedRate,
+  floatsOf,
+  lengthOf,
   mixDown,
   placedClips,
-  stretchesOf,
+  stretchesFrom,
   type Edits,
   type PlacedClip,
   type TakeSurroundings,
   type Track,
+  type Samples,
 } from '@essim/core';
 import type { ComparedTrack } from '../jobs/align.worker';
 import type { TakeClient } from '../jobs/take-client';
@@ -19,13 +22,13 @@ import { countingEditsOf, surroundingsNow } from '../open-song/planning';
 /** How a take's sound is wanted. */
 interface Wanted {
   sampleRate: number;
-  render: (client: TakeClient, edits: Edits, around: TakeSurroundings | null) => Promise<Float32Array[]>;
+  render: (client: TakeClient, edits: Edits, around: TakeSurroundings | null) => Promise<Samples[]>;
   /** Of a take that is not edited. */
-  asSung: (channels: Float32Array[]) => Float32Array[];
+  asSung: (channels: Samples[]) => Samples[];
 }
 
 /** A take as edited. One that came into the comp a moment ago is waited for. @throws when it cannot be had */
-async function renderedTake(track: Track, takeId: string, wanted: Wanted): Promise<Float32Array[]> {
+async function renderedTake(track: Track, takeId: string, wanted: Wanted): Promise<Samples[]> {
   const take = track.takes.find(t => t.id === takeId)!;
   const song = opened();
   for (;;) {
@@ -48,7 +51,7 @@ async function renderedTake(track: Track, takeId: string, wanted: Wanted): Promi
 /** A track's takes as edited, with where they lie. */
 export interface RenderedTrack {
   clips: PlainClip[];
-  sources: [string, Float32Array[]][];
+  sources: [string, Samples[]][];
   /** Where its last sample lies. */
   length: number;
 }
@@ -69,7 +72,10 @@ export async function comparedTrack(track: Track): Promise<ComparedTrack> {
   const compared = await rendered(track, {
     sampleRate: low,
     render: async (client, edits, around) => [await client.renderCompared(edits, around)],
-    asSung: channels => [asCompared(stretchesOf(mixDown(channels)), sampleRate)],
+    asSung: channels => {
+      const mono = (from: number, to: number) => mixDown(channels.map(c => floatsOf(c, from, to)));
+      return [asCompared(stretchesFrom(lengthOf(channels[0]), mono), sampleRate)];
+    },
   });
   return { ...compared, sampleRate: low };
 }
@@ -81,9 +87,9 @@ async function rendered(track: Track, wanted: Wanted): Promise<RenderedTrack> {
   const placed = placedClips(song, track);
   const ids = [...new Set(placed.map(c => c.takeId))];
   const sources = await Promise.all(
-    ids.map(async (id): Promise<[string, Float32Array[]]> => [id, await renderedTake(track, id, wanted)]),
+    ids.map(async (id): Promise<[string, Samples[]]> => [id, await renderedTake(track, id, wanted)]),
   );
-  const lengths = new Map(sources.map(([id, [c]]) => [id, c.length]));
+  const lengths = new Map(sources.map(([id, [c]]) => [id, lengthOf(c)]));
   const clips = placed.map(({ place: _, ...c }) => c);
   const ends = clips.map(c => Math.min(c.to * sampleRate, Math.round(c.shift * sampleRate) + lengths.get(c.takeId)!));
   return { clips, sources, length: Math.max(1, ...ends.map(Math.ceil)) };
@@ -102,7 +108,7 @@ export async function songLength(tracks: readonly Track[], stopped?: () => boole
         track.takes.find(t => t.id === c.takeId)!,
         stopped,
       );
-      const seconds = sung[0].length / song.sampleRate;
+      const seconds = lengthOf(sung[0]) / song.sampleRate;
       // a word may be held on past the end of its recording
       const end = Math.max(c.shift + seconds, c.place.toSong(seconds));
       last = Math.max(last, Math.min(c.to * song.sampleRate, Math.round(end * song.sampleRate)));

@@ -1,3 +1,4 @@
+import { packSamples } from '@essim/core';
 import { settled } from '../testing';
 import { allowWorkers } from '../testing-workers';
 import { db } from '../keeping/db';
@@ -27,8 +28,8 @@ it('one that was read is kept, and nothing of it is held', async () => {
   const sound = vowel(220);
   warmUp();
   const all = readAhead('file', [sound], RATE);
-  nameAhead('file', 'a', 'stereo');
-  expect(soundAhead(of('a'))).toEqual([sound]);
+  nameAhead('file', 'a', 'stereo', [packSamples(sound)]);
+  expect(soundAhead(of('a'))).toEqual([packSamples(sound)]);
   await all;
   await settled(async () => (await db.readings.count()) === 1);
   expect((await db.readings.toArray())[0].reading.notes).toHaveLength(1);

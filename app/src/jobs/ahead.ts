@@ -1,4 +1,4 @@
-import type { Range, Take } from '@essim/core';
+import type { Range, Samples, Take } from '@essim/core';
 import { withFiles } from './files-client';
 import { warmUpShared } from './take-client';
 import { TakeReader } from './take-reader';
@@ -15,6 +15,8 @@ interface Ahead {
   reader: TakeReader;
   /** Known once the recording is kept. */
   from: From | null;
+  /** Its sound as it is heard, where it is at hand by then. */
+  sound: Samples[] | null;
   /** To be called once it is, and when it is given up. */
   goOn: () => void;
 }
@@ -34,7 +36,7 @@ export function warmUp(): void {
 
 /**
  * Begins to read a recording: its first phrases at once, the rest when it is kept, for keeping it is what is waited for.
- * @param channels those chosen; shared memory is not copied, other memory is handed over @returns when all of it is read and kept, or it was given up
+ * @param channels those chosen, handed over @returns when all of it is read and kept, or it was given up
  */
 export async function readAhead(name: string, channels: Float32Array[], sampleRate: number): Promise<void> {
   warmUpShared();
@@ -42,7 +44,7 @@ export async function readAhead(name: string, channels: Float32Array[], sampleRa
   ready = null;
   let goOn = () => {};
   const named = new Promise<void>(resolve => (goOn = resolve));
-  const ahead: Ahead = { reader, from: null, goOn };
+  const ahead: Ahead = { reader, from: null, sound: null, goOn };
   giveUp(name);
   readers.set(name, ahead);
   try {
@@ -56,11 +58,17 @@ export async function readAhead(name: string, channels: Float32Array[], sampleRa
   reader.close();
 }
 
-/** Says what a recording that is read is kept as. */
-export function nameAhead(name: string, sourceId: string, channels: Take['channels']): void {
+/** Says what a recording that is read is kept as. @param sound its chosen channels in shared memory, where they are at hand */
+export function nameAhead(
+  name: string,
+  sourceId: string,
+  channels: Take['channels'],
+  sound: Samples[] | null = null,
+): void {
   const ahead = readers.get(name);
   if (!ahead) return;
   ahead.from = { sourceId, channels, range: RANGE };
+  ahead.sound = sound;
   ahead.goOn();
 }
 
@@ -74,9 +82,8 @@ function giveUp(name: string): void {
 const isOf = (take: From) => (a: Ahead) =>
   a.from?.sourceId === take.sourceId && a.from.channels === take.channels && a.from.range === take.range;
 
-/** The sound of a take that is being read, as it is heard; null when it is not, or nobody else has its memory. */
-export const soundAhead = (take: From): Float32Array[] | null =>
-  [...readers.values()].find(isOf(take))?.reader.channels ?? null;
+/** The sound of a take that is being read, as it is heard; null when it is not, or its sound is not at hand. */
+export const soundAhead = (take: From): Samples[] | null => [...readers.values()].find(isOf(take))?.sound ?? null;
 
 /** Hands the reading of a take over; null when it was not begun. Whoever takes it ends it. */
 export function takeAhead(take: From): TakeReader | null {

@@ -10,6 +10,7 @@ import {
   type Clip,
   type Likeness,
   type Tie,
+  type Samples,
 } from '@essim/core';
 
 /** A track as it is sung: its comp of whole recordings, and its pitch. */
@@ -17,7 +18,7 @@ export interface SungTrack {
   /** Changes with anything that is heard of it. */
   stamp: string;
   clips: Clip[];
-  sources: [string, Float32Array[]][];
+  sources: [string, Samples[]][];
   /** Hz a frame of the song. */
   f0: Float32Array;
   /** Samples. */
@@ -27,7 +28,7 @@ export interface SungTrack {
 /** A track as it is heard and compared: its comp of takes of one channel, in samples of a rate of their own. */
 export interface ComparedTrack {
   clips: Clip[];
-  sources: [string, Float32Array[]][];
+  sources: [string, Samples[]][];
   length: number;
   sampleRate: number;
 }

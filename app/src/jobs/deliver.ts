@@ -8,6 +8,7 @@ import {
   writeWav,
   type Clip,
   type Programme,
+  type Samples,
 } from '@essim/core';
 import { Zip, ZipPassThrough } from 'fflate';
 
@@ -19,7 +20,7 @@ export interface Delivered {
   /** Name of its file, with the ending. */
   file: string;
   clips: Clip[];
-  sources: [string, Float32Array[]][];
+  sources: [string, Samples[]][];
   /** Of left and right in its file; in a mix for practising, behind the others. */
   gains: [number, number];
   /** Its file holds it as it is, two microphones side by side. */

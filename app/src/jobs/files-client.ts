@@ -33,7 +33,7 @@ export const keepSamples = (name: string, rate: number, channels: Float32Array[]
 export class FileReaderJob {
   private readonly host = newHost();
 
-  /** @param onRead gets the samples, in shared memory, before they are kept */
+  /** @param onRead gets a copy of the samples before they are kept */
   async read(
     file: File,
     rate: number,

@@ -1,8 +1,15 @@
 import * as Comlink from 'comlink';
-import { comparePerformances, mixDown, type ChannelChoice, type Sameness } from '@essim/core';
-import { chosenChannels } from '@essim/core';
-import { recording } from '../keeping/recordings';
-import { cachedReading, cacheReading, keepFacts, keepSource, keptTake } from '../keeping/sources';
+import {
+  chosenChannels,
+  comparePerformances,
+  mixDown,
+  packSamples,
+  type ChannelChoice,
+  type Sameness,
+  type Samples,
+} from '@essim/core';
+import { heldRecording, recording } from '../keeping/recordings';
+import { cachedReading, cacheReading, keepFacts, keepHeld, keepSource, keptTake } from '../keeping/sources';
 import { rateOf } from '../sound-files/decode';
 import { shared } from '../shared-memory';
 import {
@@ -19,6 +26,8 @@ export interface KeptAudio extends Omit<ImportedAudio, 'channels'> {
   sourceId: string;
   channelCount: number;
   seconds: number;
+  /** Its channels as they are held, in shared memory; of one whose samples were asked for while it was kept. */
+  held?: Samples[];
 }
 
 /** What became of a file that should take a recording's place. */
@@ -39,7 +48,7 @@ const job = {
     }
   },
 
-  /** Reads a file and keeps its samples in the database. @param onRead gets them in shared memory before @throws when storage is full */
+  /** Reads a file and keeps its samples in the database. @param onRead gets a copy of its own before @throws when storage is full */
   async readAndKeep(
     file: Blob,
     name: string,
@@ -50,9 +59,15 @@ const job = {
     const read = await readSoundFile(file, rate, onProgress);
     if ('error' in read) return read;
     const { channels, ...facts } = read;
-    onRead?.(channels.map(shared), read.sound);
-    const sourceId = await keepSource(name, read.sampleRate, channels, originOf(read));
-    return { ...facts, sourceId, channelCount: channels.length, seconds: channels[0].length / read.sampleRate };
+    onRead?.(handed(channels.map(c => c.slice())), read.sound);
+    const { id, each } = await keepHeld(name, read.sampleRate, channels, originOf(read));
+    return {
+      ...facts,
+      sourceId: id,
+      channelCount: channels.length,
+      seconds: channels[0].length / read.sampleRate,
+      ...(onRead ? { held: each.map(shared) } : {}),
+    };
   },
 
   /** Keeps samples that were made or recorded here. @returns their name @throws when storage is full */
@@ -60,19 +75,17 @@ const job = {
     return keepSource(name, rate, channels, origin);
   },
 
-  /** A recording's chosen channels in shared memory. @throws when it is nowhere to be had */
-  async load(songId: string, sourceId: string, choice: ChannelChoice): Promise<Float32Array[]> {
-    const { channels } = await recording(songId, sourceId);
-    return chosenChannels(channels, choice).map(shared);
+  /** A recording's chosen channels as they are held, in shared memory. @throws when it is nowhere to be had */
+  async load(songId: string, sourceId: string, choice: ChannelChoice): Promise<Samples[]> {
+    const chosen = chosenChannels(await heldRecording(songId, sourceId), choice);
+    // what was mixed of them is not packed yet
+    return chosen.map(c => shared(c instanceof Float32Array ? packSamples(c) : c));
   },
 
-  /** The same in memory of its own, to be handed on to whoever reads it and ends: shared memory that is let go of is not cleared away for long. */
+  /** The same as floats in memory of their own, to be handed on to whoever reads them and ends: shared memory that is let go of is not cleared away for long. */
   async loadAlone(songId: string, sourceId: string, choice: ChannelChoice): Promise<Float32Array[]> {
-    const channels = (await job.load(songId, sourceId, choice)).map(c => c.slice());
-    return Comlink.transfer(
-      channels,
-      channels.map(c => c.buffer),
-    );
+    const { channels } = await recording(songId, sourceId);
+    return handed(chosenChannels(channels, choice));
   },
 
   cachedReading,
@@ -110,5 +123,11 @@ const job = {
   },
 };
 export type FilesJob = typeof job;
+
+const handed = (channels: Float32Array[]): Float32Array[] =>
+  Comlink.transfer(
+    channels,
+    channels.map(c => c.buffer),
+  );
 
 Comlink.expose(job);

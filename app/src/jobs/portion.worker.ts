@@ -1,11 +1,11 @@
 import * as Comlink from 'comlink';
-import { ReadingPortion, type PortionSpan, type Range, type SungSpan } from '@essim/core';
+import { ReadingPortion, type PortionSpan, type Range, type Samples, type SungSpan } from '@essim/core';
 
 /** A portion of a take, read in a thread of its own. What it answers is its own frames alone, handed over without a copy. */
 export class PortionJob {
   private portion: ReadingPortion | null = null;
 
-  open(channels: Float32Array[], sampleRate: number, range: Range, span: PortionSpan): void {
+  open(channels: Samples[], sampleRate: number, range: Range, span: PortionSpan): void {
     this.portion = new ReadingPortion(channels, sampleRate, range, span);
   }
   levels(): Float32Array {

@@ -1,11 +1,13 @@
 import {
   divisions,
+  lengthOf,
   readInPortions,
   ReadingPortion,
   Stopped,
   type PortionReader,
   type Range,
   type Reading,
+  type Samples,
 } from '@essim/core';
 import { WorkerHost } from './host';
 import type { PortionJob } from './portion.worker';
@@ -20,13 +22,13 @@ const MOST_THREADS = 4;
  * @param threads how many there may be @throws the reading's errors, and what onProgress throws
  */
 export async function readTogether(
-  channels: Float32Array[],
+  channels: Samples[],
   sampleRate: number,
   range: Range,
   onProgress: (share: number) => void,
   threads = globalThis.navigator?.hardwareConcurrency ?? 1,
 ): Promise<Reading | null> {
-  const seconds = channels[0].length / sampleRate;
+  const seconds = lengthOf(channels[0]) / sampleRate;
   const cuts = divisions(channels, sampleRate, Math.min(threads, MOST_THREADS, Math.floor(seconds / SHORTEST)));
   if (!cuts.length || typeof Worker === 'undefined') return null;
   const hosts = cuts.map(

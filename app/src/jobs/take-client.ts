@@ -5,6 +5,7 @@ import {
   type Range,
   type Reading,
   type ReadingCorrections,
+  type Samples,
   type TakeSound,
   type TakeSurroundings,
 } from '@essim/core';
@@ -87,7 +88,7 @@ export class TakeClient {
   }
 
   /** Shared memory is not copied; other memory is handed over, and is no longer the caller's. */
-  async open(channels: Float32Array[], sampleRate: number): Promise<void> {
+  async open(channels: Samples[], sampleRate: number): Promise<void> {
     const own = channels.flatMap(({ buffer }) => (buffer instanceof ArrayBuffer ? [buffer] : []));
     await this.ask(job => job.open(Comlink.transfer(channels, [...new Set(own)]), sampleRate));
   }

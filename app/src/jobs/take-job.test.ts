@@ -1,4 +1,12 @@
-import { asCompared, readTake, stretchesOf, type NoteEdit, type Reading, type TakeSurroundings } from '@essim/core';
+import {
+  asCompared,
+  packSamples,
+  readTake,
+  stretchesOf,
+  type NoteEdit,
+  type Reading,
+  type TakeSurroundings,
+} from '@essim/core';
 import { singPhrases } from '@essim/demo';
 import { TakeJob } from './take-job';
 
@@ -43,6 +51,22 @@ describe('reading', () => {
     expect(told.at(-1)).toBeGreaterThan(0.9);
     const stop = flag();
     expect(() => job.read('auto', stop, share => void (share > 0.2 && Atomics.store(stop, 0, 1)))).toThrow(/stopped/);
+  });
+
+  test('and all that is made is the same of samples that are held in fewer bytes', () => {
+    const floats = samples.map(v => Math.round(v * 2 ** 15) / 2 ** 15 + 0);
+    const [a, b] = [floats, packSamples(floats)].map(channel => {
+      const one = new TakeJob();
+      one.open([channel], RATE);
+      const read = one.read('auto', flag(), () => {});
+      one.prepare(read, none);
+      const clicks = { track: { clean: { gapsDb: 0, clicks: true }, noises: [] }, take: { noises: [] } };
+      return { read, sound: one.sound(), made: one.render(moved(2), { clicks }), tone: one.tone() };
+    });
+    expect(b.read).toEqual(a.read);
+    expect(b.sound).toEqual(a.sound);
+    expect(same(b.made[0], a.made[0])).toBe(true);
+    expect(same(b.tone, a.tone)).toBe(true);
   });
 
   test('a short take has no beginning to show ahead', () => {

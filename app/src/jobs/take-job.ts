@@ -7,7 +7,9 @@ import {
   asWhole,
   correctReading,
   framePeaks,
+  floatsOf,
   headLength,
+  lengthOf,
   layOut,
   learnLines,
   lineInMidi,
@@ -32,6 +34,7 @@ import {
   type NoteFacts,
   type Range,
   type Reading,
+  type Samples,
   type ReadingCorrections,
   type Span,
   type SplitTake,
@@ -85,7 +88,7 @@ const IDLE_MS = { first: 1500, next: 30 };
 
 /** One take's computation: reading, plan and rendering, off the main thread. */
 export class TakeJob {
-  private channels: Float32Array[] = [];
+  private channels: Samples[] = [];
   private sampleRate = 48000;
   private reading: Reading | null = null;
   private split: SplitTake | null = null;
@@ -94,7 +97,7 @@ export class TakeJob {
   private around: Surroundings = {};
   private peakDb: Float32Array | null = null;
   private clicks: Click[] | null = null;
-  private cleaned: { of: string; gains: ClickGain[]; channels: Float32Array[] } | null = null;
+  private cleaned: { of: string; gains: ClickGain[]; channels: Samples[] } | null = null;
   private analysis: VoiceAnalysis | null = null;
   /** Whether the analysis is of the present reading. */
   private analysed = false;
@@ -105,7 +108,7 @@ export class TakeJob {
   private working = false;
   private goOn: () => void = () => {};
 
-  open(channels: Float32Array[], sampleRate: number): void {
+  open(channels: Samples[], sampleRate: number): void {
     this.channels = channels;
     this.sampleRate = sampleRate;
     this.peakDb = this.clicks = this.cleaned = null;
@@ -126,7 +129,7 @@ export class TakeJob {
 
   /** @throws the reading's errors; their messages are for the user */
   read(range: Range, stop: Int32Array, onProgress: (share: number) => void): Reading {
-    const reading = readTake(mixDown(this.channels), this.sampleRate, {
+    const reading = readTake(this.mono(), this.sampleRate, {
       range,
       onProgress: share => {
         onProgress(share);
@@ -147,7 +150,7 @@ export class TakeJob {
 
   /** The first phrases of a long take, as a reading in which nothing is heard after them; null for a short take, or when they are empty. */
   readHead(range: Range): { reading: Reading; until: number } | null {
-    const x = mixDown(this.channels);
+    const x = this.mono();
     const length = headLength(x, this.sampleRate);
     if (!length) return null;
     const head = readTake(x.subarray(0, length), this.sampleRate, { range });
@@ -176,7 +179,7 @@ export class TakeJob {
   /** The reading as a plain tone with the voice's loudness, in shared memory. */
   tone(): Float32Array {
     const { f0, levelDb } = this.ready().split.reading;
-    return shared(toneOf(f0, levelDb, this.sampleRate, this.channels[0].length));
+    return shared(toneOf(f0, levelDb, this.sampleRate, lengthOf(this.channels[0])));
   }
 
   /**
@@ -220,7 +223,7 @@ export class TakeJob {
 
   /** Samples a plan makes of the take; with some to spare where it is longer than it was sung. */
   private heardLength({ time }: { time?: TimeMap | null }): number {
-    const [{ length }] = this.channels;
+    const length = lengthOf(this.channels[0]);
     const end = time ? Math.ceil(time.forward(length / this.sampleRate) * this.sampleRate) : length;
     return end > length ? end + SPARE_SECONDS * this.sampleRate : length;
   }
@@ -228,7 +231,7 @@ export class TakeJob {
   /** What the sound tells beside the reading. */
   sound(): TakeSound {
     const { split } = this.ready();
-    const sound = takeSound(this.channels, split.reading);
+    const sound = takeSound(this.floats(), split.reading);
     return transfer(
       sound,
       [sound.loudnessDb, sound.colour.envelope, sound.colour.power].map(v => v.buffer),
@@ -238,14 +241,14 @@ export class TakeJob {
   /** What surrounds the take as the planner takes it. */
   private surrounded(around: TakeSurroundings | null, split: SplitTake): Surroundings {
     const { hop } = split.reading;
-    const peaks = () => (this.peakDb ??= framePeaks(this.channels, this.sampleRate, hop, split.sung.length));
+    const peaks = () => (this.peakDb ??= framePeaks(this.floats(), this.sampleRate, hop, split.sung.length));
     return { ...planSurroundings(around, split), peaks, patched: this.clean(around, split) };
   }
 
   /** Takes clicks out of the sound as it is asked; what was analysed of it before no longer holds. */
   private clean(around: TakeSurroundings | null, { reading }: SplitTake): ClickGain[] {
     const asked = around?.clicks;
-    if (asked) this.clicks ??= clicksOf(mixDown(this.channels), reading);
+    if (asked) this.clicks ??= clicksOf(this.mono(), reading);
     const gains = asked ? clickGains(this.clicks!, asked.track, asked.take) : [];
     const of = JSON.stringify(gains);
     if (this.cleaned?.of === of) return this.cleaned.gains;
@@ -343,6 +346,14 @@ export class TakeJob {
       }
     };
     return { length: layout.length, put };
+  }
+
+  private floats(): Float32Array[] {
+    return this.channels.map(c => floatsOf(c));
+  }
+
+  private mono(): Float32Array {
+    return mixDown(this.floats());
   }
 
   private ready(): { split: SplitTake; analysis: VoiceAnalysis } {

@@ -1,4 +1,4 @@
-import type { Range, Reading } from '@essim/core';
+import type { Range, Reading, Samples } from '@essim/core';
 import { TakeClient } from './take-client';
 
 /** A take's first phrases as a reading of all of it, and until when they go, s. */
@@ -18,17 +18,14 @@ export class TakeReader {
   constructor(private readonly together = true) {}
 
   private range: Range = 'auto';
-  /** What it reads, where that is in shared memory. */
-  channels: Float32Array[] | null = null;
   private opening: Promise<void> = Promise.resolve();
   private first: Promise<Head | null> | null = null;
   private all: Promise<Reading> | null = null;
   private report: (share: number) => void = () => {};
 
   /** @param channels what it reads: shared memory is not copied, other memory is handed over to it */
-  open(channels: Float32Array[], sampleRate: number, range: Range): this {
+  open(channels: Samples[], sampleRate: number, range: Range): this {
     this.range = range;
-    this.channels = channels[0].buffer instanceof SharedArrayBuffer ? channels : null;
     this.opening = this.client.open(channels, sampleRate);
     this.opening.catch(() => {});
     return this;

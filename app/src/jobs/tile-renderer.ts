@@ -1,6 +1,7 @@
 import {
   changedSpans,
   editedSpans,
+  floatsOf,
   layOut,
   renderSpan,
   type Layout,
@@ -134,10 +135,9 @@ export class TileRenderer {
       if (span) samples.copyWithin(place, placeOf(kept), placeOf(kept) + TILE + MARGIN);
       if (to > from)
         renderSpan(analysis, layout, c, from, to, samples.subarray(place + from - start, place + to - start));
-      const source = analysis.channels[c];
-      const length = Math.min(TILE, source.length - start);
-      for (let i = 0; i < length; i++) {
-        sung += source[start + i] ** 2;
+      const source = floatsOf(analysis.channels[c], start, Math.max(start, Math.min(start + TILE, analysis.length)));
+      for (let i = 0; i < source.length; i++) {
+        sung += source[i] ** 2;
         edited += samples[place + i] ** 2;
       }
     });

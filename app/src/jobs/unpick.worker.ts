@@ -8,6 +8,7 @@ import {
   type Clip,
   type Evidence,
   type UnpickOptions,
+  type Samples,
 } from '@essim/core';
 import * as Comlink from 'comlink';
 
@@ -17,7 +18,7 @@ export class UnpickJob {
 
   /** @param stamp changes with anything that is heard of the recording @throws Stopped */
   unpick(
-    track: { stamp: string; clips: Clip[]; sources: [string, Float32Array[]][]; length: number },
+    track: { stamp: string; clips: Clip[]; sources: [string, Samples[]][]; length: number },
     sampleRate: number,
     options: UnpickOptions,
     stop: Int32Array,

@@ -15,7 +15,7 @@ import {
   renameSong,
   setAside,
 } from './songs';
-import { keepSource, loadSource, sourceFacts, sourceName } from './sources';
+import { keepSource, heldSource, loadSource, sourceFacts, sourceName } from './sources';
 import { fits, inBytes, isFull, songBytes, sourceSizes, sweep } from './space';
 
 const made = () => song([track('lead', [take('a'), take('b')])]);
@@ -188,18 +188,21 @@ describe('recordings', () => {
     expect(await db.sources.count()).toBe(1);
     expect(await sourceFacts(id)).toEqual({ id, name: 'one.wav', origin: '24-bit WAV at 48 kHz', channelCount: 1 });
     expect((await loadSource(id)).channels[0]).toEqual(samples()[0]);
+    expect(await heldSource(id)).toEqual(samples());
     await expect(loadSource('f'.repeat(64))).rejects.toThrow('missing from the browser’s storage');
   });
 
   it('that an older Essim kept are there as before', async () => {
     await db.sources.put({ id: 'old', name: 'old.wav', sampleRate: 44100, channels: samples(), bytes: 1920 });
     expect(await loadSource('old')).toEqual({ id: 'old', name: 'old.wav', sampleRate: 44100, channels: samples() });
+    expect(await heldSource('old')).toEqual(samples());
   });
 
   it('whose bytes are gone or cut short are told of in words', async () => {
     const cut = { bits: 24 as const, samples: new Blob([new Uint8Array(100)]) };
     await db.sources.put({ id: 'cut', name: 'cut.wav', sampleRate: 44100, packed: [cut] });
-    await expect(loadSource('cut')).rejects.toThrow('cannot be read from the browser’s storage');
+    for (const load of [loadSource, heldSource])
+      await expect(load('cut')).rejects.toThrow('cannot be read from the browser’s storage');
   });
 
   it('are swept away when neither a song nor its journal needs them', async () => {

@@ -1,6 +1,6 @@
-import { READING_VERSION, type NoteFacts, type Reading, type Take } from '@essim/core';
+import { packSamples, READING_VERSION, type NoteFacts, type Reading, type Samples, type Take } from '@essim/core';
 import { ownReading, shared, sharedReading } from '../shared-memory';
-import { packed, unpacked, type Packed } from './packing';
+import { held, stored, unpacked, type Packed } from './packing';
 import { db, factsOf, type KeptFacts, type SourceFacts, type SourceRow } from './db';
 
 /** SHA-256 over all channels' samples, as hex: the name of a source. */
@@ -30,38 +30,59 @@ export const rowOf = (facts: Pick<SourceRow, 'id' | 'name' | 'sampleRate' | 'ori
   bytes: each.reduce((sum, c) => sum + c.samples.size, 0),
 });
 
-/** Keeps a recording; the same samples are kept once. Returns its name. */
-export async function keepSource(
+/** Keeps a recording; the same samples are kept once. @returns its name */
+export const keepSource = async (...recording: Parameters<typeof keepHeld>): Promise<string> =>
+  (await keepHeld(...recording)).id;
+
+/** The same. @returns its samples too, as they are held */
+export async function keepHeld(
   name: string,
   sampleRate: number,
   channels: Float32Array[],
   origin?: string,
-): Promise<string> {
+): Promise<{ id: string; each: Samples[] }> {
   const naming = sourceName(channels);
   // packed while another thread finds its name
-  const each = channels.map(packed);
+  const each = channels.map(packSamples);
   const id = await naming;
-  if (await db.facts.get(id)) return id;
-  const row = rowOf({ id, name, sampleRate, ...(origin ? { origin } : {}) }, each);
+  if (await db.facts.get(id)) return { id, each };
+  const row = rowOf({ id, name, sampleRate, ...(origin ? { origin } : {}) }, each.map(stored));
   await db.transaction('rw', db.sources, db.facts, async () => {
     await db.sources.put(row);
     await db.facts.put(factsOf(row));
   });
-  return id;
+  return { id, each };
 }
 
-/** Its samples lie in shared memory. @throws Error when the recording is not in the database, or cannot be read from it */
+/** Its channels as they are held, in shared memory. @throws Error when the recording is not in the database, or cannot be read from it */
+export async function heldSource(id: string): Promise<Samples[]> {
+  const row = await rowFor(id);
+  return row.channels?.map(c => shared(packSamples(c))) ?? each(row, held);
+}
+
+/** @throws Error when the recording is not in the database, or cannot be read from it */
 export async function loadSource(id: string): Promise<Recorded> {
+  const row = await rowFor(id);
+  const { name, sampleRate, origin } = row;
+  const channels = row.channels ?? (await each(row, unpacked));
+  return { id, name, sampleRate, channels, ...(origin ? { origin } : {}) };
+}
+
+async function rowFor(id: string): Promise<SourceRow> {
   const row = await db.sources.get(id);
   if (!row) throw new Error('A recording of this song is missing from the browser’s storage.');
-  const { name, sampleRate, origin } = row;
-  const channels: Float32Array[] = row.channels?.map(shared) ?? [];
+  return row;
+}
+
+/** Its channels, one after the other: not more than one is on its way. */
+async function each<T>(row: SourceRow, one: (channel: Packed) => Promise<T>): Promise<T[]> {
+  const channels: T[] = [];
   try {
-    for (const channel of row.packed ?? []) channels.push(await unpacked(channel));
+    for (const channel of row.packed ?? []) channels.push(await one(channel));
   } catch (cause) {
     throw new Error('A recording of this song cannot be read from the browser’s storage any more.', { cause });
   }
-  return { id, name, sampleRate, channels, ...(origin ? { origin } : {}) };
+  return channels;
 }
 
 /** What of a take its reading depends on. */

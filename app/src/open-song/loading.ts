@@ -1,4 +1,4 @@
-import { isVocal, placedClips, unreadTake, type Take, type Track } from '@essim/core';
+import { isVocal, lengthOf, placedClips, unreadTake, type Take, type Track } from '@essim/core';
 import { toast } from 'sonner';
 import { soundAhead } from '../jobs/ahead';
 import { withFiles } from '../jobs/files-client';
@@ -152,7 +152,7 @@ export function reachOn(): void {
     for (const c of placedClips(song, track)) {
       const sound = open.sounds.get(c.takeId);
       if (!sound || !c.place.bent) continue;
-      const end = Math.min(c.to, c.place.toSong(sound.sung[0].length / song.sampleRate));
+      const end = Math.min(c.to, c.place.toSong(lengthOf(sound.sung[0]) / song.sampleRate));
       if (end > get().duration) reachTo(end);
     }
 }
@@ -164,7 +164,7 @@ async function loadSound(take: Take): Promise<void> {
     const sung = soundAhead(take) ?? (await withFiles(async job => job.load(song.id, take.sourceId, take.channels)));
     if (!stillOpen(open.id)) return;
     open.sounds.set(take.id, { sung, linked: take.channels === 'linked' });
-    reachTo(take.offsetSeconds + sung[0].length / song.sampleRate);
+    reachTo(take.offsetSeconds + lengthOf(sung[0]) / song.sampleRate);
     syncPlayer();
   } catch (error) {
     failTake(take, error);

@@ -13,6 +13,7 @@ import {
   type Clip,
   type History,
   type Key,
+  type Samples,
   type KeyEstimate,
   type KeyInForce,
   type Scale,
@@ -140,7 +141,7 @@ export function useParts(...parts: (keyof SessionState)[]): SessionState {
 
 /** A take's samples as they play. */
 export interface Sound {
-  sung: Float32Array[];
+  sung: Samples[];
   /** What the edits make of it, rendered ahead; absent while there are none. */
   tiles?: TileMemory;
   linked: boolean;

@@ -1,4 +1,4 @@
-import { clipSamples, composeClips } from '@essim/core';
+import { clipSamples, composeClips, packSamples } from '@essim/core';
 import { Mixer, STATUS, type Recorded } from './mixer';
 import { MARGIN, placeOf, TILE, tileMemory, TileWriter } from './tiles';
 
@@ -50,6 +50,25 @@ function astray(from: number, to: number, off: (i: number) => number, digits: nu
 const steepest = (x: Float32Array) => x.reduce((s, v, i) => Math.max(s, i ? Math.abs(v - x[i - 1]) : 0), 0);
 
 describe('the mixer', () => {
+  it('plays the same of samples that are held in fewer bytes, edited, compared and past their end', () => {
+    const heard = [16, 24].map(bits => {
+      const floats = wave(RATE).map(v => Math.round(v * 2 ** (bits - 1)) / 2 ** (bits - 1) + 0);
+      return [floats, packSamples(floats)].map(sung => {
+        const { m, tiles, render } = mixer(RATE);
+        m.receive({ kind: 'sources', sources: [{ id: 'take', sung: [sung], tiles }] });
+        render(0, t => 0.3 * Math.sin(t / 9));
+        m.receive({ kind: 'play', at: RATE - 200 * BLOCK });
+        const before = play(m, 60);
+        m.receive({ kind: 'compare', edited: false });
+        return [...before, ...play(m, 180)];
+      });
+    });
+    for (const [floats, whole] of heard) {
+      expect(floats.some(v => v !== 0)).toBe(true);
+      expect(whole).toEqual(floats);
+    }
+  });
+
   it('is silent until it plays, then gives the samples at their place', () => {
     const { m, sung, status } = mixer();
     expect(play(m, 2).every(v => v === 0)).toBe(true);

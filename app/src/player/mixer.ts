@@ -1,4 +1,4 @@
-import { clipGain, lastAtMost, TruePeak, type ClipSamples } from '@essim/core';
+import { clipGain, lastAtMost, lengthOf, sampleAt, TruePeak, type ClipSamples, type Samples } from '@essim/core';
 import { HeldVoice, type HeldStretch } from './held-voice';
 import { isLate, placeOf, slotOf, TILE, type TileMemory } from './tiles';
 
@@ -8,7 +8,7 @@ import { isLate, placeOf, slotOf, TILE, type TileMemory } from './tiles';
 export interface MixerSource {
   id: string;
   /** Recorded channels, never written. */
-  sung: Float32Array[];
+  sung: Samples[];
   /** What the edits make of them, as far as it is rendered; absent while there are none. */
   tiles?: TileMemory;
   /** Two microphones of one singer: heard together in the middle, not left and right. */
@@ -81,7 +81,7 @@ interface Reading {
   slot: number;
   late: boolean;
   /** What is still dying away: a rendering that was replaced, or what went on beyond a tile's end. */
-  old: Float32Array[];
+  old: readonly Samples[];
   oldBase: number;
   oldLeft: number;
 }
@@ -379,7 +379,8 @@ export class Mixer {
         const { sung, tiles } = source;
         const first = Math.max(0, clip.from - clip.halfIn - position, clip.offset - position);
         // what is held on past its end sounds on in its tiles
-        const length = tiles ? Math.max(sung[0].length, tiles.table.length * TILE) : sung[0].length;
+        const recorded = lengthOf(sung[0]);
+        const length = tiles ? Math.max(recorded, tiles.table.length * TILE) : recorded;
         const last = Math.min(count, clip.to + clip.halfOut - position, clip.offset + length - position);
         if (first >= last) continue;
         const keep = (1 - GLIDE) ** first;
@@ -391,7 +392,7 @@ export class Mixer {
         for (let i = first; i < last;) {
           let at = position + i - clip.offset;
           let end = last;
-          let now = sung;
+          let now: readonly Samples[] = sung;
           let base = 0;
           if (tiles) {
             const tile = Math.floor(at / TILE);
@@ -408,23 +409,23 @@ export class Mixer {
             }
           }
           // nothing was sung there
-          if (now === sung) end = Math.min(end, Math.max(i, clip.offset + sung[0].length - position));
+          if (now === sung) end = Math.min(end, Math.max(i, clip.offset + recorded - position));
           if (end <= i) break;
           for (; i < end; i++, at++) {
             gl += (line.wantedLeft - gl) * GLIDE;
             gr += (line.wantedRight - gr) * GLIDE;
-            let l = now[0][at + base];
-            let r = now[second][at + base];
+            let l = sampleAt(now[0], at + base);
+            let r = sampleAt(now[second], at + base);
             if (main && read.oldLeft > 0) {
               const u = read.oldLeft-- / this.fade;
-              l += ((read.old[0][at + read.oldBase] || 0) - l) * u;
-              r += ((read.old[second][at + read.oldBase] || 0) - r) * u;
+              l += ((sampleAt(read.old[0], at + read.oldBase) || 0) - l) * u;
+              r += ((sampleAt(read.old[second], at + read.oldBase) || 0) - r) * u;
             }
             const share = this.mixes[o + i];
             if (share < 1) {
               source.match += (wantedMatch - source.match) * GLIDE;
-              l += (source.match * (sung[0][at] || 0) - l) * (1 - share);
-              r += (source.match * (sung[second][at] || 0) - r) * (1 - share);
+              l += (source.match * (sampleAt(sung[0], at) || 0) - l) * (1 - share);
+              r += (source.match * (sampleAt(sung[second], at) || 0) - r) * (1 - share);
             }
             if (source.linked) l = r = (l + r) / 2;
             const g = this.mixes[env + i] * clipGain(clip, position + i) * (held ? 1 - held.share[i] : 1);
@@ -474,7 +475,7 @@ export class Mixer {
   /** Notes where a clip is read now; when that does not go on from where it was read, what it was dies away under it. */
   private goOver(
     read: Reading,
-    sung: Float32Array[],
+    sung: readonly Samples[],
     tiles: TileMemory,
     tile: number,
     slot: number,

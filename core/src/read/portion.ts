@@ -1,4 +1,5 @@
 import { halveRate, highPass } from '../signal/filter';
+import { floatsOf, lengthOf, type Samples } from '../signal/samples';
 import { dbToGain, type Hertz, type Seconds } from '../units';
 import { findCandidates } from './candidates';
 import { colourChange } from './notes';
@@ -86,18 +87,18 @@ export class ReadingPortion {
 
   /** @param channels of the whole take @param range where pitches are looked for @param span all of it, as a rule */
   constructor(
-    channels: readonly Float32Array[],
+    channels: readonly Samples[],
     private readonly sampleRate: Hertz,
     private readonly range: Range,
     { from, to }: PortionSpan = { from: 0, to: Infinity },
   ) {
-    const length = channels[0].length;
+    const length = lengthOf(channels[0]);
     const start = Math.max(0, from - BEFORE);
     const end = Math.min(length, Math.round((to + AFTER) * sampleRate));
     const frame = (t: Seconds) => Math.round(t * FRAMES_A_SECOND);
     this.lead = frame(from - start);
     this.count = Math.min(framesOf(length, sampleRate), frame(to)) - frame(from);
-    this.x = mixDown(channels.map(c => c.subarray(Math.round(start * sampleRate), end)));
+    this.x = mixDown(channels.map(c => floatsOf(c, Math.round(start * sampleRate), end)));
     let fine = this.x;
     for (let left = halvings(sampleRate); left > 0; left--) fine = halveRate(fine);
     this.fineRate = sampleRate / 2 ** halvings(sampleRate);
@@ -178,7 +179,7 @@ export class ReadingPortion {
 }
 
 /** Where a take can be divided into so many portions of about one length: in rests. @returns rising, perhaps fewer */
-export function divisions(channels: readonly Float32Array[], sampleRate: Hertz, portions: number): Seconds[] {
+export function divisions(channels: readonly Samples[], sampleRate: Hertz, portions: number): Seconds[] {
   if (portions < 2 || !canBeDivided(sampleRate)) return [];
   const power = stepPowers(channels, Math.round(GRID * sampleRate));
   const around = Math.ceil(CLEAR / GRID);

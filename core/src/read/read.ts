@@ -1,3 +1,4 @@
+import { floatsOf, lengthOf, type Samples } from '../signal/samples';
 import { dbToGain, hzToMidi, type Seconds, type Span } from '../units';
 import { findSyllables, sonorityOf } from './consonants';
 import { rankKeys, tuningOf } from './key';
@@ -58,7 +59,7 @@ export type PortionReader = {
  * @throws as readTake does, and what the portions throw
  */
 export async function readInPortions(
-  channels: readonly Float32Array[],
+  channels: readonly Samples[],
   sampleRate: number,
   cuts: readonly Seconds[],
   portions: readonly PortionReader[],
@@ -94,7 +95,7 @@ export async function readInPortions(
   report(0.65);
   const ends = [...first.slice(1), levelDb.length];
   const f0 = joined(await each((p, i) => p.refine(path.slice(first[i] / 2, (ends[i] + 1) >> 1))));
-  const take: Whole = { samples: channels[0].length, sampleRate, range, levelDb, loud, look, f0 };
+  const take: Whole = { samples: lengthOf(channels[0]), sampleRate, range, levelDb, loud, look, f0 };
   report(0.9);
   const voice = voiceOf(take);
   const portionOf = (n: Span) => first.findLastIndex(k => n.start >= (k - 0.5) * HOP);
@@ -112,9 +113,18 @@ const reporter = (onProgress: ReadOptions['onProgress']) => (share: number) => {
   if (onProgress?.(share) === false) throw new Stopped('reading stopped');
 };
 
-function checkSound(channels: readonly Float32Array[]): void {
-  if (!channels[0].length) throw new UnreadableTake('it has no sound in it');
-  if (channels.every(c => c.every(v => Math.abs(v) < SILENT))) throw new UnreadableTake('it is silent');
+function checkSound(channels: readonly Samples[]): void {
+  if (!lengthOf(channels[0])) throw new UnreadableTake('it has no sound in it');
+  if (channels.every(isSilent)) throw new UnreadableTake('it is silent');
+}
+
+/** Samples that are looked at together. */
+const PIECE = 2 ** 16;
+function isSilent(x: Samples): boolean {
+  const length = lengthOf(x);
+  for (let at = 0; at < length; at += PIECE)
+    if (!floatsOf(x, at, Math.min(length, at + PIECE)).every(v => Math.abs(v) < SILENT)) return false;
+  return true;
 }
 
 function joined(parts: readonly Float32Array[]): Float32Array {

@@ -1,8 +1,13 @@
+import { floatsOf, lengthOf, type Samples } from '../signal/samples';
+
 /** Power of each step of a sound, summed over its channels; what is left over at the end is no step. @param step samples */
-export function stepPowers(channels: readonly Float32Array[], step: number): Float64Array {
-  return Float64Array.from({ length: Math.floor(channels[0].length / step) }, (_, k) => {
+export function stepPowers(channels: readonly Samples[], step: number): Float64Array {
+  return Float64Array.from({ length: Math.floor(lengthOf(channels[0]) / step) }, (_, k) => {
     let sum = 0;
-    for (const x of channels) for (let i = k * step; i < (k + 1) * step; i++) sum += x[i] * x[i];
+    for (const c of channels) {
+      const x = floatsOf(c, k * step, (k + 1) * step);
+      for (let i = 0; i < step; i++) sum += x[i] * x[i];
+    }
     return sum;
   });
 }

@@ -1,6 +1,7 @@
 import { hann } from '../signal/fft';
 import { solve } from '../signal/prediction';
-import { BYTES, copy, placesFor } from '../signal/single';
+import { copy } from '../signal/samples';
+import { BYTES, placesFor } from '../signal/single';
 import { HOP } from './reading';
 
 /** Length of the frame a vowel is judged from, and how often it is judged anew, s. */

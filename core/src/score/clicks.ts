@@ -1,5 +1,6 @@
 import { findClicks, interpolate, type Click } from '../measure';
 import type { Reading } from '../read';
+import { floatsOf, type Samples } from '../signal/samples';
 import type { Take, Track } from '../song';
 import { overlapOf, type Span, type TakeSeconds } from '../units';
 
@@ -16,14 +17,14 @@ export interface ClickGain extends Span<TakeSeconds> {
 }
 
 /** The channels with some clicks foretold by what is about them; others are the same arrays. */
-export function withoutClicks(
-  channels: readonly Float32Array[],
+export function withoutClicks<Held extends Samples>(
+  channels: readonly Held[],
   sampleRate: number,
   clicks: readonly ClickGain[],
-): Float32Array[] {
+): (Held | Float32Array)[] {
   if (!clicks.length) return [...channels];
   return channels.map(c => {
-    const out = c.slice();
+    const out = floatsOf(c).slice();
     for (const { start, end, keep } of clicks) interpolate(out, sampleRate, { start, end }, keep);
     return out;
   });

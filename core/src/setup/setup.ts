@@ -1,4 +1,5 @@
 import { rankKeys, tuningOf, type KeyEstimate, type SungSpan } from '../read';
+import { floatsOf, lengthOf, type Samples } from '../signal/samples';
 import type { Cents, Hertz } from '../units';
 import { chromaBetween, chromaOf, type Chroma } from './chroma';
 import { estimateChords, type ChordEstimate } from './chords';
@@ -12,16 +13,16 @@ export interface BackingEstimate {
 
 /** A backing track and where its first sample lies, in samples of the song. */
 export interface BackingSound {
-  channels: readonly Float32Array[];
+  channels: readonly Samples[];
   offset: number;
 }
 
 /** What several backing tracks together tell. */
 export function analyseBackings(sounds: readonly BackingSound[], sampleRate: Hertz): BackingEstimate {
-  const length = Math.max(1, ...sounds.map(s => s.offset + s.channels[0].length));
+  const length = Math.max(1, ...sounds.map(s => s.offset + lengthOf(s.channels[0])));
   const mono = new Float32Array(length);
   for (const { channels, offset } of sounds)
-    for (const c of channels)
+    for (const c of channels.map(x => floatsOf(x)))
       for (let i = Math.max(0, -offset); i < c.length; i++) mono[i + offset] += c[i] / channels.length;
   return analyseBacking(mono, sampleRate);
 }

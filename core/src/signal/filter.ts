@@ -1,4 +1,5 @@
-import { BYTES, copy, placesFor } from './single';
+import { copy } from './samples';
+import { BYTES, placesFor } from './single';
 
 /** Coefficients of y = b0 x + b1 x1 + b2 x2 + a1 y1 + a2 y2. */
 export interface Biquad {

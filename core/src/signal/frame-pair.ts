@@ -1,4 +1,5 @@
-import { BYTES, copy, placesFor } from './single';
+import { copy } from './samples';
+import { BYTES, placesFor } from './single';
 import { Stages } from './stages';
 
 /** Two real frames in one complex transform, in single precision; each user has one of its own. */

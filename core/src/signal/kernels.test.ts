@@ -2,7 +2,8 @@ import fc from 'fast-check';
 import { combAlong, halfBandFilter, readShifted } from './kernels';
 import { seededRandom } from './random';
 import { SINC8, sincAt, sincPhase } from './sinc';
-import { copy, placesFor } from './single';
+import { copy } from './samples';
+import { placesFor } from './single';
 
 /** What script gives in double precision, within the last bits of a sample; the same to the bit however much is asked for at a time. */
 

@@ -1,5 +1,6 @@
 import { SINC8, SINC_TAPS } from './sinc';
-import { BYTES, copy, placesFor } from './single';
+import { copy, type Samples } from './samples';
+import { BYTES, placesFor } from './single';
 
 /**
  * Inner loops over samples that the voice is made by, in single precision (core/wasm): three to ten times as fast as script. A sample comes
@@ -31,7 +32,7 @@ function roomFor(size: number): ReturnType<typeof roomOf> {
  * from fractional places on, at steps of their own; zeros beyond the sound's ends.
  */
 export function combAlong(
-  x: Float32Array,
+  x: Samples,
   first: number,
   before: number,
   stepBefore: number,

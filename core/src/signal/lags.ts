@@ -1,4 +1,5 @@
-import { copy, placesFor } from './single';
+import { copy } from './samples';
+import { placesFor } from './single';
 
 /** Room for what is looked at of a sound at first, samples. */
 const USUAL = 2048;

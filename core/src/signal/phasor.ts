@@ -1,4 +1,5 @@
-import { copy, placesFor } from './single';
+import { copy } from './samples';
+import { placesFor } from './single';
 
 const roomFor = (size: number) => ({ ...placesFor({ x: size, sums: 4 }), size });
 let room: ReturnType<typeof roomFor> | null = null;

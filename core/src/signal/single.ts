@@ -128,13 +128,3 @@ export function placesFor<Name extends string>(
   }
   return { ...places, run: functions };
 }
-
-/** Copies a stretch of a sound; zeros beyond its ends. */
-export function copy(x: Float32Array, from: number, n: number, to: Float32Array, at = 0): void {
-  const a = Math.max(0, -from);
-  const z = Math.min(n, x.length - from);
-  if (z <= a) return void to.fill(0, at, at + n);
-  if (a > 0) to.fill(0, at, at + a);
-  to.set(x.subarray(from + a, from + z), at + a);
-  if (z < n) to.fill(0, at + z, at + n);
-}

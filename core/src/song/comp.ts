@@ -1,3 +1,4 @@
+import { floatsOf, lengthOf, type Samples } from '../signal/samples';
 import type { Decibels, Seconds } from '../units';
 import type { Segment, Take, Track } from './document';
 
@@ -96,7 +97,7 @@ export function moveJoin(segments: readonly Segment[], index: number, to: Second
  */
 export const composeClips = (
   clips: readonly Clip[],
-  sources: ReadonlyMap<string, readonly Float32Array[]>,
+  sources: ReadonlyMap<string, readonly Samples[]>,
   sampleRate: number,
   length: number,
 ): Float32Array[] => composeStretch(clips, sources, sampleRate, 0, length);
@@ -104,7 +105,7 @@ export const composeClips = (
 /** Samples [from, to) of the same. */
 export function composeStretch(
   clips: readonly Clip[],
-  sources: ReadonlyMap<string, readonly Float32Array[]>,
+  sources: ReadonlyMap<string, readonly Samples[]>,
   sampleRate: number,
   from: number,
   to: number,
@@ -116,11 +117,12 @@ export function composeStretch(
     if (!source) continue;
     const e = clipSamples(clip, sampleRate);
     const first = Math.max(from, e.from - e.halfIn, e.offset);
-    const last = Math.min(to, e.to + e.halfOut, e.offset + source[0].length);
+    const last = Math.min(to, e.to + e.halfOut, e.offset + lengthOf(source[0]));
+    if (last <= first) continue;
     for (let c = 0; c < wide; c++) {
-      const x = source[Math.min(c, source.length - 1)];
+      const x = floatsOf(source[Math.min(c, source.length - 1)], first - e.offset, last - e.offset);
       const y = out[c];
-      for (let i = first; i < last; i++) y[i - from] += clipGain(e, i) * x[i - e.offset];
+      for (let i = first; i < last; i++) y[i - from] += clipGain(e, i) * x[i - first];
     }
   }
   return out;
@@ -132,15 +134,16 @@ export function composeStretch(
  */
 export function clipsToLookAt(
   clips: readonly Clip[],
-  sources: ReadonlyMap<string, readonly Float32Array[]>,
+  sources: ReadonlyMap<string, readonly Samples[]>,
   sampleRate: number,
   length: number,
 ): Float32Array[] {
   const [only] = clips;
   const source = clips.length === 1 ? sources.get(only.takeId) : undefined;
-  if (source && source[0].length === length) {
+  if (source && lengthOf(source[0]) === length) {
     const e = clipSamples(only, sampleRate);
-    if (e.offset === 0 && e.gain === 1 && e.from - e.halfIn <= 0 && e.to - e.halfOut >= length) return [...source];
+    if (e.offset === 0 && e.gain === 1 && e.from - e.halfIn <= 0 && e.to - e.halfOut >= length)
+      return source.map(c => floatsOf(c));
   }
   return composeClips(clips, sources, sampleRate, length);
 }

@@ -1,4 +1,4 @@
-import { copy } from '../signal/single';
+import { copy, floatsOf, lengthOf, type Samples } from '../signal/samples';
 import { findSegments, PitchedSegment } from './epochs';
 import { groupsOf, separate, type Group, type Layers } from './separate';
 
@@ -49,12 +49,12 @@ export class VoiceAnalysis implements VoiceSource {
   private readonly layers: Map<Group, Layers[]>;
 
   /**
-   * @param channels one or two arrays of equal length; never written
+   * @param channels one or two of equal length; never written
    * @param f0 the reading's pitch line, Hz per frame, 0 where unpitched
    * @param before an analysis of the same channels by an older pitch line; what is the same is taken over
    */
   constructor(
-    readonly channels: readonly Float32Array[],
+    readonly channels: readonly Samples[],
     readonly sampleRate: number,
     readonly f0: Float32Array,
     readonly hop: number,
@@ -74,7 +74,7 @@ export class VoiceAnalysis implements VoiceSource {
 
   /** Samples a channel. */
   get length(): number {
-    return this.channels[0].length;
+    return lengthOf(this.channels[0]);
   }
 
   get frames(): number {
@@ -124,7 +124,7 @@ export class VoiceAnalysis implements VoiceSource {
       hop,
       frames: this.f0.length,
       from: start,
-      source: this.channels.map(c => c.slice(start, end)),
+      source: this.channels.map(c => floatsOf(c, start, end).slice()),
       pulses: gathered('pulses'),
       breath: gathered('breath'),
       segments: segments.map(s => ({
@@ -178,7 +178,7 @@ export function voiceFromSnapshot(s: VoiceSnapshot): VoiceSource {
  * Cost: next to nothing; epochs and layers are made when they are needed, at about 1/350 of real time.
  */
 export const analyseVoice = (
-  channels: readonly Float32Array[],
+  channels: readonly Samples[],
   sampleRate: number,
   f0: ArrayLike<number>,
   hop: number,

@@ -1,6 +1,7 @@
 import { singPhrases } from '@essim/demo';
 import { readTake } from '../read';
 import { hzToCents } from '../units';
+import { bitsEach, packSamples } from '../signal/samples';
 import { median, quantile } from '../signal/statistics';
 import { TimeMap } from '../song/timemap';
 import { analyseVoice, layOut, neutralPlan, renderAll, renderSpan, type VoicePlan } from '.';
@@ -38,6 +39,25 @@ const same = (a: Float32Array, b: Float32Array) => a.length === b.length && a.ev
 const rms = (x: Float32Array) => Math.sqrt(x.reduce((s, v) => s + v * v, 0) / x.length);
 
 describe('the voice engine', () => {
+  it('makes the very same of whole numbers as of floats, copied, moved and bent in time', () => {
+    const time = TimeMap.through([
+      { from: 0, to: 0 },
+      { from: 0.8, to: 0.9 },
+      { from: 2, to: 2 },
+    ]);
+    const right = samples.map((v, i) => samples[Math.max(0, i - 40)] / 2 + v / 4);
+    for (const bits of [16, 24]) {
+      const floats = [samples, right].map(c => c.map(v => Math.round(v * 2 ** (bits - 1)) / 2 ** (bits - 1) + 0));
+      const held = floats.map(packSamples);
+      expect(held.map(bitsEach)).toEqual([bits, bits]);
+      const [as, wanted] = [held, floats].map(channels => analyseVoice(channels, rate, reading.f0, reading.hop));
+      for (const plan of [shifted(0), shifted(180), shifted(0, { time }), shifted(-300, { time })])
+        expect(renderAll(as, plan).every((c, i) => same(c, renderAll(wanted, plan)[i]))).toBe(true);
+      const [live, too] = [as, wanted].map(a => a.snapshot(0.3 * rate, 0.5 * rate));
+      expect(live.source.every((c, i) => same(c, too.source[i]))).toBe(true);
+    }
+  });
+
   it('makes only numbers, whatever a plan holds', () => {
     const plan = shifted(120, { levelDb: new Float32Array(frames) });
     plan.offsetCents.fill(NaN, 60, 90);

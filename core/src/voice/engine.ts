@@ -113,7 +113,7 @@ function renderUntoned(
 ): void {
   const n = to - from;
   out.fill(0, 0, n);
-  layout.grounds[channel].add(analysis.channels[channel], from, to, out);
+  layout.grounds[channel].add(from, to, out);
   const { runs } = layout;
   let voice: Float32Array | null = null;
   for (let i = firstRun(runs, from); i < runs.length; i++) {

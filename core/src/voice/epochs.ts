@@ -2,6 +2,7 @@ import { mixDown } from '../read';
 import { bestChain } from '../signal/chain';
 import { Lags } from '../signal/lags';
 import { sinusoidAt } from '../signal/phasor';
+import { floatsOf, lengthOf, type Samples } from '../signal/samples';
 import type { Span } from '../units';
 import { findBrinks, findRises, levelsAt, type Rise } from './rises';
 
@@ -73,14 +74,14 @@ const MARK_PULL = 0.02;
  * @param before segments of the same sound by an older pitch line; those whose own frames are the same are taken over as they are
  */
 export function findSegments(
-  channels: readonly Float32Array[],
+  channels: readonly Samples[],
   sampleRate: number,
   f0: ArrayLike<number>,
   hop: number,
   before?: { f0: ArrayLike<number>; segments: readonly PitchedSegment[] },
 ): PitchedSegment[] {
   const step = hop * sampleRate;
-  const length = channels[0].length;
+  const length = lengthOf(channels[0]);
   const segments: PitchedSegment[] = [];
   const known = new Map(before?.segments.map(s => [s.firstFrame, s]));
   for (let i = 0; i < f0.length; i++) {
@@ -111,7 +112,7 @@ const SHORTEST_MATCH = 8;
 const AROUND_SECONDS = 0.06;
 
 function epochsBetween(
-  channels: readonly Float32Array[],
+  channels: readonly Samples[],
   sampleRate: number,
   start: number,
   end: number,
@@ -119,8 +120,8 @@ function epochsBetween(
 ): Marks {
   const around = Math.ceil(AROUND_SECONDS * sampleRate);
   const from = Math.max(0, start - around);
-  const to = Math.min(channels[0].length, end + around);
-  const x = mixDown(channels.map(c => c.subarray(from, to)));
+  const to = Math.min(lengthOf(channels[0]), end + around);
+  const x = mixDown(channels.map(c => floatsOf(c, from, to)));
   const here = period.from(from);
   const marks = markEpochs(x, start - from, end - from, here);
   if (!marks) return { epochs: new Float64Array(0), rises: [], brinks: [] };

@@ -1,4 +1,5 @@
 import { hashNoise } from '../signal/random';
+import { copy, floatsOf, lengthOf, type Samples } from '../signal/samples';
 import type { PitchedSegment } from './epochs';
 import type { Pace, TimeLine } from './timeline';
 
@@ -26,15 +27,17 @@ const ATTACK_FADE = 24;
 const UNDER_VOICE = 0.03;
 
 /** Attacks of plosives between two samples: jumps of the 1 ms level over the 3-8 ms before, after pre-emphasis. Samples. */
-export function findAttacks(x: Float32Array, sampleRate: number, from: number, to: number): number[] {
+export function findAttacks(sound: Samples, sampleRate: number, from: number, to: number): number[] {
   const block = Math.round(sampleRate / 1000);
-  const blocks = Math.floor(x.length / block);
+  const blocks = Math.floor(lengthOf(sound) / block);
   const first = Math.max(0, Math.floor(from / block) - 10);
   const level = new Float32Array(Math.max(0, Math.min(blocks, Math.ceil(to / block) + 4) - first));
+  const x = new Float32Array(1 + level.length * block);
+  copy(sound, first * block - 1, x.length, x);
   for (let i = 0; i < level.length; i++) {
     let s = 0;
-    const start = (first + i) * block;
-    let before = start > 0 ? x[start - 1] : 0;
+    const start = 1 + i * block;
+    let before = x[start - 1];
     for (let k = 0; k < block; k++) {
       const v = x[start + k];
       const d = v - 0.95 * before;
@@ -77,7 +80,7 @@ export class Ground {
   private readonly gaps: Gap[] = [];
 
   constructor(
-    private readonly x: Float32Array,
+    private readonly x: Samples,
     private readonly sampleRate: number,
     segments: readonly PitchedSegment[],
     private readonly line: TimeLine,
@@ -107,15 +110,16 @@ export class Ground {
   }
 
   /** Adds the recording over output samples [from, to). */
-  add(source: Float32Array, from: number, to: number, out: Float32Array): void {
-    for (const piece of this.copies) addPiece(source, piece, from, to, out);
+  add(from: number, to: number, out: Float32Array): void {
+    const { x } = this;
+    for (const piece of this.copies) addPiece(x, piece, from, to, out);
     const reach = 2 * GRAIN_SECONDS * this.sampleRate + 2;
     for (let i = this.firstGap(from - reach); i < this.gaps.length; i++) {
       const gap = this.gaps[i];
       const start = gap.after ? gap.after.end : gap.source;
       if (this.line.forward(start) > to + reach + 0.05 * this.sampleRate) break;
       gap.pieces ??= this.layGap(gap);
-      for (const piece of gap.pieces) addPiece(source, piece, from, to, out);
+      for (const piece of gap.pieces) addPiece(x, piece, from, to, out);
     }
   }
 
@@ -171,7 +175,7 @@ export class Ground {
     const hop = Math.round(GRAIN_SECONDS * sampleRate);
     // beside copied sound the grains at the ends are the same sound as the copy
     const copyBefore = a === from && from > 0;
-    const copyAfter = b === sourceEnd && sourceEnd < x.length;
+    const copyAfter = b === sourceEnd && sourceEnd < lengthOf(x);
     // knots of the map output -> input; rigid: the piece that begins here keeps natural speed
     const knots: { out: number; source: number; rigid?: boolean }[] = [{ out: to(a), source: a }];
     for (const q of findAttacks(x, sampleRate, a, b)) {
@@ -239,20 +243,21 @@ export class Ground {
   }
 }
 
-function addPiece(x: Float32Array, p: Piece, from: number, to: number, out: Float32Array): void {
+function addPiece(sound: Samples, p: Piece, from: number, to: number, out: Float32Array): void {
   const low = Math.max(p.at, from, -p.shift);
-  const high = Math.min(p.at + p.length, to, x.length - p.shift);
+  const high = Math.min(p.at + p.length, to, lengthOf(sound) - p.shift);
+  if (high <= low) return;
+  const x = floatsOf(sound, low + p.shift, high + p.shift);
   const inEnd = Math.min(high, Math.max(low, p.at + p.fadeIn));
   const outStart = Math.max(inEnd, Math.min(high, p.at + p.length - p.fadeOut));
-  const shift = p.shift;
   for (let u = low; u < inEnd; u++) {
     const w = Math.sin((0.5 * Math.PI * (u - p.at + 0.5)) / p.fadeIn);
-    out[u - from] += (p.alikeIn ? w * w : w) * x[u + shift];
+    out[u - from] += (p.alikeIn ? w * w : w) * x[u - low];
   }
-  const whole = x.subarray(inEnd + shift, outStart + shift);
+  const whole = x.subarray(inEnd - low, outStart - low);
   for (let i = 0, o = inEnd - from; i < whole.length; i++) out[o + i] += whole[i];
   for (let u = outStart; u < high; u++) {
     const w = Math.sin((0.5 * Math.PI * (p.at + p.length - u - 0.5)) / p.fadeOut);
-    out[u - from] += (p.alikeOut ? w * w : w) * x[u + shift];
+    out[u - from] += (p.alikeOut ? w * w : w) * x[u - low];
   }
 }

@@ -110,7 +110,7 @@ const ground = (x: Float32Array, points: [number, number][]) => {
   const line = TimeLine.of(map, x.length, rate);
   const out = new Float32Array(line.length);
   const under = new Ground(x, rate, [], line);
-  under.add(x, 0, out.length, out);
+  under.add(0, out.length, out);
   return { line, out, under };
 };
 

@@ -1,5 +1,6 @@
 import { SINC8 } from '../signal/sinc';
-import { BYTES, copy, placesFor } from '../signal/single';
+import { copy } from '../signal/samples';
+import { BYTES, placesFor } from '../signal/single';
 import { Stages } from '../signal/stages';
 
 /** Highest frequency pulses carry, share of the rate, and from where on they fade. */

@@ -1,6 +1,6 @@
 import { throughBiquads } from '../signal/filter';
 import { combAlong, halfBandFilter } from '../signal/kernels';
-import { copy } from '../signal/single';
+import { copy, lengthOf, type Samples } from '../signal/samples';
 import type { PitchedSegment } from './epochs';
 
 /** What differs from period to period counts as noise above this, as a rule; below it only as far as it behaves like noise. */
@@ -58,7 +58,7 @@ const halfBand = (() => {
  * alternation by -1), and everything above a quarter of the rate. So breath is neither repeated nor bunched up by moved pulses.
  * Cost: about 1/900 of real time.
  */
-export function separate(x: Float32Array, sampleRate: number, { from, to, segments }: Group): Layers {
+export function separate(x: Samples, sampleRate: number, { from, to, segments }: Group): Layers {
   const near = segments.filter(s => s.epochs.length >= 6);
   const noise = new Float32Array(to - from + 2 * PAD);
   for (const s of near) residual(x, sampleRate, s, noise, from - PAD);
@@ -69,10 +69,11 @@ export function separate(x: Float32Array, sampleRate: number, { from, to, segmen
   halfBandFilter(less, PAD, 0.5, halfBand, pulses);
   segments.forEach((s, i) => {
     leaveBurst(pulses, s.start - from, s.periods[0], (segments[i - 1]?.end ?? 0) - from);
-    leaveBurst(pulses, s.end - from, s.periods[s.periods.length - 1], (segments[i + 1]?.start ?? x.length) - from);
+    leaveBurst(pulses, s.end - from, s.periods[s.periods.length - 1], (segments[i + 1]?.start ?? lengthOf(x)) - from);
   });
   const breath = new Float32Array(to - from);
-  for (let i = 0; i < breath.length; i++) breath[i] = x[from + i] - pulses[i];
+  copy(x, from, breath.length, breath);
+  for (let i = 0; i < breath.length; i++) breath[i] -= pulses[i];
   return { from, pulses, breath };
 }
 
@@ -106,7 +107,7 @@ function leaveBurst(pulses: Float32Array, edge: number, period: number | undefin
 }
 
 /** Writes the noise-like residual of one segment into out, which begins at a sample of the channel. */
-function residual(x: Float32Array, sampleRate: number, s: PitchedSegment, out: Float32Array, from: number): void {
+function residual(x: Samples, sampleRate: number, s: PitchedSegment, out: Float32Array, from: number): void {
   const e = s.epochs;
   const m = e.length;
   const w = Math.tan((Math.PI * SPLIT_HZ) / sampleRate);
@@ -117,11 +118,12 @@ function residual(x: Float32Array, sampleRate: number, s: PitchedSegment, out: F
   const first = Math.ceil(e[1]);
   const last = Math.ceil(e[m - 2]);
   const low = new Float32Array(last - first);
+  const length = lengthOf(x);
   for (let k = 1; k + 2 < m; k++) {
     const d = e[k + 1] - e[k];
     // nothing where a period beside it reaches beyond the sound
     const start = Math.max(8, Math.ceil(e[k]));
-    const count = Math.min(Math.ceil(e[k + 1]), Math.floor(x.length - 2 * d - 8) + 1) - start;
+    const count = Math.min(Math.ceil(e[k + 1]), Math.floor(length - 2 * d - 8) + 1) - start;
     if (count <= 0) continue;
     const [before, after] = [(e[k] - e[k - 1]) / d, (e[k + 2] - e[k + 1]) / d];
     const into = start - e[k];

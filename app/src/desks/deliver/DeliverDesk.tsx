@@ -1,4 +1,4 @@
-import { soundsInMix, type Track } from '@essim/core';
+import { lengthOf, sampleAt, soundsInMix, type Track } from '@essim/core';
 import { useEffect, useMemo, useRef } from 'react';
 import { trackColour } from '../../field/palette';
 import { bounceTrack, reopenBounce } from '../../exchange/bouncing';
@@ -157,8 +157,8 @@ function bySamples(track: Track, duration: number): number[] {
   const at = (i: number) => Math.round(((i / POINTS) * duration - take.offsetSeconds) * rate);
   const peaks = Array.from({ length: POINTS }, (_, i) => {
     let most = 0;
-    for (let k = Math.max(0, at(i)); k < Math.min(x.length, at(i + 1)); k += STRIDE)
-      most = Math.max(most, Math.abs(x[k]));
+    for (let k = Math.max(0, at(i)); k < Math.min(lengthOf(x), at(i + 1)); k += STRIDE)
+      most = Math.max(most, Math.abs(sampleAt(x, k)));
     return most;
   });
   const loudest = Math.max(1e-6, ...peaks);
