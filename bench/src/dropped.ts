@@ -21,6 +21,8 @@ export async function dropped(minutes: number, times: number): Promise<Record<st
         const begin = Date.now();
         const seconds = () => (Date.now() - begin) / 1000;
         await visit.give('[data-testid=files]', file);
+        await visit.page.waitForSelector('[data-testid=heard]', { timeout: 60000 });
+        const heard = seconds();
         await visit.page.waitForSelector('[data-testid=bring-in]:not(:disabled)', { timeout: 60000 });
         const offered = seconds();
         // whoever drops it takes a moment to say yes: that is not the page's time
@@ -30,8 +32,9 @@ export async function dropped(minutes: number, times: number): Promise<Record<st
         const first = seconds();
         await visit.until('all is read', async () => !/reading \d/.test(await visit.text('main')), 120000);
         rows.push({
+          'first phrases seen after, s': heard,
           'to be brought in after, s': offered,
-          'first phrases, s after that': first - said,
+          'ready to be edited, s after that': first - said,
           'all of it, s after that': seconds() - said,
         });
       } finally {

@@ -5,6 +5,7 @@ export * from './signal/statistics';
 export { resample } from './signal/resample';
 export { stretchesFrom, stretchesOf, type Stretches } from './signal/stretches';
 export {
+  copy as copySamples,
   floatsOf,
   lengthOf,
   packSamples,

@@ -1,4 +1,4 @@
-import { CHANNEL_CHOICES, ROLES, type ChannelChoice, type Role } from '@essim/core';
+import { CHANNEL_CHOICES, counted, noteName, ROLES, type ChannelChoice, type Role } from '@essim/core';
 import { Dialog, DialogBackdrop, DialogPanel, DialogTitle } from '@headlessui/react';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { memo } from 'react';
@@ -15,6 +15,8 @@ import {
   type ImportTarget,
 } from './importing';
 import { trackOf, useSession } from '../open-song';
+import type { PicturedVoice } from './pictured';
+import { VoicePicture } from './VoicePicture';
 
 const CHANNEL_NAMES: Record<ChannelChoice, string> = {
   left: 'left only',
@@ -98,6 +100,26 @@ const clock = (s: number) => `${Math.floor(s / 60)}:${String(Math.floor(s % 60))
 
 const canBeLinked = (r: ImportRow) => r.result?.channelCount === 1;
 
+/** What was heard of a voice so far. @param of how long it is */
+function Heard({ voice, of }: { voice: PicturedVoice; of: number | undefined }) {
+  const { notes, seconds } = voice;
+  const pitches = notes.map(n => n.pitch);
+  const range = notes.length ? `, ${noteName(Math.min(...pitches))} to ${noteName(Math.max(...pitches))}` : '';
+  const partly = of === undefined || seconds < of - 0.1;
+  return (
+    <span className="mt-1 flex items-center gap-2 text-[12px] text-ink-2 tabular-nums" data-testid="heard">
+      <span className="min-w-0 flex-1 rounded bg-paper">
+        <VoicePicture voice={voice} className="h-9" />
+      </span>
+      <span className="w-44">
+        {partly ? `the first ${clock(seconds)}: ` : ''}
+        {counted(notes.length, 'note')}
+        {range}
+      </span>
+    </span>
+  );
+}
+
 const Row = memo(function Row({ row, takes }: { row: ImportRow; takes: boolean }) {
   const busy = row.status === 'waiting' || row.status === 'reading';
   const bad = row.status === 'failed' || row.status === 'stopped';
@@ -132,6 +154,7 @@ const Row = memo(function Row({ row, takes }: { row: ImportRow; takes: boolean }
             {leader ? ` · second microphone of ${leader.file.name}` : ''}
           </span>
         )}
+        {!bad && row.heard && <Heard voice={row.heard} of={row.result?.seconds} />}
       </div>
       <div className="flex items-center gap-1.5">
         {busy && (

@@ -8,6 +8,7 @@ import {
   together,
   Track,
   type ChannelChoice,
+  type Reading,
   type Role,
 } from '@essim/core';
 import { create } from 'zustand';
@@ -15,6 +16,7 @@ import { coolDown, forgetAhead, nameAhead, readAhead, warmUp } from '../jobs/ahe
 import { FileReaderJob, withFiles } from '../jobs/files-client';
 import type { SoundFacts } from '../sound-files/sound-file';
 import { wavRate } from '../sound-files/wav-rate';
+import { pictured, type PicturedVoice } from './pictured';
 import { guessChannels, guessFile, plainName, settleRoles, type FileGuess } from './guessing';
 import { newId } from '../keeping/ids';
 import { keepRecordings, type Held } from '../keeping/locks';
@@ -37,6 +39,8 @@ export interface ImportRow {
   linkedTo: string | null;
   status: 'waiting' | 'reading' | 'ready' | 'failed' | 'stopped';
   progress: number;
+  /** What was heard in it so far. */
+  heard?: PicturedVoice;
   problem?: string;
   result?: {
     sourceId: string;
@@ -142,11 +146,14 @@ async function readOn(mine: number): Promise<void> {
     const { sourceId } = row.result!;
     const channels = await withFiles(async job => job.loadAlone('', sourceId, row.channels)).catch(() => null);
     if (!channels || mine !== round) continue;
-    const all = readAhead(row.id, channels, get().rate);
+    const all = readAhead(row.id, channels, get().rate, heardIn(row.id));
     nameAhead(row.id, sourceId, row.channels);
     await all;
   }
 }
+
+const heardIn = (rowId: string) => (reading: Reading, until: number) =>
+  change(rowId, { heard: pictured(reading, until) });
 
 /** Rows whose sound is read from the moment it is there. */
 const fromTheFirst = new Set<string>();
@@ -196,7 +203,7 @@ async function work(mine: number): Promise<void> {
         // channels that are to be mixed are mixed by whoever loads them
         if (mine !== round || choice === 'mix') return;
         fromTheFirst.add(row.id);
-        void readAhead(row.id, chosenChannels(channels, choice), get().rate);
+        void readAhead(row.id, chosenChannels(channels, choice), get().rate, heardIn(row.id));
       };
       const read = await job.read(
         row.file,

@@ -1,5 +1,16 @@
 import { guideOf, heardStretches, HOP, keySpans, leans, scaleIn } from '@essim/core';
-import { editTrackOf, editViewOf, keyOf, loopSpan, scaleAtOf, songOf, useSession, viewOf } from '../open-song';
+import {
+  editTrackOf,
+  editViewOf,
+  keyOf,
+  leadOf,
+  loopSpan,
+  scaleAtOf,
+  songOf,
+  useSession,
+  viewOf,
+  type SessionState,
+} from '../open-song';
 import { usePalette } from '../shell/theme';
 import { trackColour } from './palette';
 import { PLAIN, type Dress } from './dress';
@@ -52,7 +63,8 @@ export function useScene(
           : {}),
       }),
       spoken: sceneSpoken(view, selected),
-      phrases: view.phrases,
+      // where nothing is sung yet the lead's phrases say where it would be
+      phrases: edited && !edited.takes.length ? leadPhrases(session) : view.phrases,
       others,
       span: session.selection.trackId === session.editTrackId ? session.selection.span : null,
       alternatives: edited ? heardStretches(song, edited, edited.alternatives) : [],
@@ -79,4 +91,9 @@ export function useScene(
     dress,
   ];
   return { scene, version, trackName: edited?.name ?? 'the track' };
+}
+
+function leadPhrases(s: SessionState): Scene['phrases'] {
+  const lead = leadOf(songOf(s)!);
+  return lead ? viewOf(s, lead.id).phrases : [];
 }

@@ -1,4 +1,4 @@
-import type { Range, Samples, Take } from '@essim/core';
+import type { Range, Reading, Samples, Take } from '@essim/core';
 import { withFiles } from './files-client';
 import { warmUpShared } from './take-client';
 import { TakeReader } from './take-reader';
@@ -36,9 +36,14 @@ export function warmUp(): void {
 
 /**
  * Begins to read a recording: its first phrases at once, the rest when it is kept, for keeping it is what is waited for.
- * @param channels those chosen, handed over @returns when all of it is read and kept, or it was given up
+ * @param channels those chosen, handed over @param onHeard told of the first phrases, then of all of it @returns when all of it is read and kept, or it was given up
  */
-export async function readAhead(name: string, channels: Float32Array[], sampleRate: number): Promise<void> {
+export async function readAhead(
+  name: string,
+  channels: Float32Array[],
+  sampleRate: number,
+  onHeard: (reading: Reading, until: number) => void = () => {},
+): Promise<void> {
   warmUpShared();
   const reader = (ready ?? newReader()).open(channels, sampleRate, RANGE);
   ready = null;
@@ -48,8 +53,10 @@ export async function readAhead(name: string, channels: Float32Array[], sampleRa
   giveUp(name);
   readers.set(name, ahead);
   try {
-    await Promise.all([reader.head(), named]);
+    const seen = reader.head().then(head => head && onHeard(head.reading, head.until));
+    await Promise.all([seen, named]);
     const reading = await reader.read();
+    onHeard(reading, reading.duration);
     await withFiles(async job => job.cacheReading(ahead.from!, reading)).catch(() => {});
   } catch {
     // it was given up, or whoever needs it reads it again and tells what is wrong with it

@@ -1,4 +1,4 @@
-import { clipGain, lastAtMost, lengthOf, sampleAt, TruePeak, type ClipSamples, type Samples } from '@essim/core';
+import { clipGain, copySamples, lastAtMost, lengthOf, TruePeak, type ClipSamples, type Samples } from '@essim/core';
 import { HeldVoice, type HeldStretch } from './held-voice';
 import { isLate, placeOf, slotOf, TILE, type TileMemory } from './tiles';
 
@@ -113,8 +113,12 @@ const CLIPPED = 0.999;
 const SCRUB_SECONDS = 0.11;
 const SCRUB_FADE = 0.02;
 const SCRUB_AGAIN = 0.045;
+/** Samples that are made at once, at most. */
+const LONGEST_BLOCK = 2048;
 /** Fall of a track's meter a block. */
 const TRACK_FALL = METER_FALL ** 128;
+
+const stereo = () => [new Float32Array(LONGEST_BLOCK), new Float32Array(LONGEST_BLOCK)] as const;
 
 const unread = (): Reading => ({ tile: -2, slot: -1, late: false, old: [], oldBase: 0, oldLeft: 0 });
 
@@ -144,6 +148,10 @@ export class Mixer {
   private recording = false;
   private taken = { position: 0, round: 0, samples: new Float32Array(CHUNK), filled: 0 };
   private readonly mixes: Float32Array;
+  /** What is read of a clip in a block: as it sounds, as it is sung, and what is dying away; left and right of each. */
+  private readonly now = stereo();
+  private readonly sung = stereo();
+  private readonly old = stereo();
 
   constructor(
     private readonly sampleRate: number,
@@ -151,7 +159,7 @@ export class Mixer {
     private readonly onRecorded: (r: Recorded) => void = () => {},
   ) {
     this.fade = Math.max(16, Math.round(FADE_SECONDS * sampleRate));
-    this.mixes = new Float32Array(4096);
+    this.mixes = new Float32Array(2 * LONGEST_BLOCK);
     this.true = [new TruePeak(sampleRate), new TruePeak(sampleRate)];
   }
 
@@ -277,9 +285,9 @@ export class Mixer {
       const counting = this.position < this.begin;
       for (let k = 0; k < count; k++) {
         if (!counting) this.gain = Math.min(1, this.gain + 1 / this.fade);
-        this.mixes[2048 + i + k] = this.gain;
+        this.mixes[LONGEST_BLOCK + i + k] = this.gain;
       }
-      if (!counting) this.render(this.lines, this.position, count, left, right, i, 2048 + i, true);
+      if (!counting) this.render(this.lines, this.position, count, left, right, i, LONGEST_BLOCK + i, true);
       if (this.clicks.on || counting) this.click(count, left, right, i);
       this.position += count;
       i += count;
@@ -330,8 +338,8 @@ export class Mixer {
     }
     const count = Math.min(left.length, s.left);
     for (let i = 0; i < count; i++)
-      this.mixes[2048 + i] = Math.min(1, (whole - s.left + i) / this.fade, (s.left - i) / soft);
-    this.render(this.lines, s.position, count, left, right, 0, 2048, true);
+      this.mixes[LONGEST_BLOCK + i] = Math.min(1, (whole - s.left + i) / this.fade, (s.left - i) / soft);
+    this.render(this.lines, s.position, count, left, right, 0, LONGEST_BLOCK, true);
     s.position += count;
     s.left -= count;
   }
@@ -340,8 +348,8 @@ export class Mixer {
   private fadeTail(left: Float32Array, right: Float32Array, o: number): void {
     const count = Math.min(left.length - o, this.tail.left);
     if (count <= 0) return;
-    for (let i = 0; i < count; i++) this.mixes[2048 + i] = (this.tail.left - i) / this.fade;
-    this.render(this.tail.lines, this.tail.position, count, left, right, o, 2048, false);
+    for (let i = 0; i < count; i++) this.mixes[LONGEST_BLOCK + i] = (this.tail.left - i) / this.fade;
+    this.render(this.tail.lines, this.tail.position, count, left, right, o, LONGEST_BLOCK, false);
     this.tail.position += count;
     this.tail.left -= count;
     if (this.tail.left <= 0) this.tail.lines = [];
@@ -390,7 +398,7 @@ export class Mixer {
         const read = line.reads[c];
         const wantedMatch = tiles ? tiles.match[0] : 1;
         for (let i = first; i < last;) {
-          let at = position + i - clip.offset;
+          const at = position + i - clip.offset;
           let end = last;
           let now: readonly Samples[] = sung;
           let base = 0;
@@ -411,21 +419,33 @@ export class Mixer {
           // nothing was sung there
           if (now === sung) end = Math.min(end, Math.max(i, clip.offset + recorded - position));
           if (end <= i) break;
-          for (; i < end; i++, at++) {
+          const n = end - i;
+          const dying = main ? Math.min(n, read.oldLeft) : 0;
+          let compares = false;
+          for (let k = i; k < end && !compares; k++) compares = this.mixes[o + k] < 1;
+          for (let ch = 0; ch <= second; ch++) {
+            copySamples(now[ch], at + base, n, this.now[ch]);
+            if (dying) copySamples(read.old[ch], at + read.oldBase, dying, this.old[ch]);
+            if (compares) copySamples(sung[ch], at, n, this.sung[ch]);
+          }
+          const [nowLeft, nowRight] = [this.now[0], this.now[second]];
+          const [oldLeft, oldRight] = [this.old[0], this.old[second]];
+          const [sungLeft, sungRight] = [this.sung[0], this.sung[second]];
+          for (let k = 0; i < end; i++, k++) {
             gl += (line.wantedLeft - gl) * GLIDE;
             gr += (line.wantedRight - gr) * GLIDE;
-            let l = sampleAt(now[0], at + base);
-            let r = sampleAt(now[second], at + base);
-            if (main && read.oldLeft > 0) {
+            let l = nowLeft[k];
+            let r = nowRight[k];
+            if (k < dying) {
               const u = read.oldLeft-- / this.fade;
-              l += ((sampleAt(read.old[0], at + read.oldBase) || 0) - l) * u;
-              r += ((sampleAt(read.old[second], at + read.oldBase) || 0) - r) * u;
+              l += (oldLeft[k] - l) * u;
+              r += (oldRight[k] - r) * u;
             }
             const share = this.mixes[o + i];
             if (share < 1) {
               source.match += (wantedMatch - source.match) * GLIDE;
-              l += (source.match * (sampleAt(sung[0], at) || 0) - l) * (1 - share);
-              r += (source.match * (sampleAt(sung[second], at) || 0) - r) * (1 - share);
+              l += (source.match * sungLeft[k] - l) * (1 - share);
+              r += (source.match * sungRight[k] - r) * (1 - share);
             }
             if (source.linked) l = r = (l + r) / 2;
             const g = this.mixes[env + i] * clipGain(clip, position + i) * (held ? 1 - held.share[i] : 1);

@@ -6,6 +6,8 @@
 export type Samples = Float32Array | Int16Array | Uint8Array;
 export type SampleBits = 16 | 24 | 32;
 
+/** Up to so many samples are copied as fast one by one. */
+const SHORT = 256;
 /** What 24-bit samples are counted in. */
 const STEPS = 2 ** 23;
 
@@ -55,7 +57,12 @@ export function copy(x: Samples, from: number, n: number, to: Float32Array, at =
 
 /** The same of what lies within the sound. */
 function put(x: Samples, from: number, n: number, to: Float32Array, at: number): void {
-  if (isFloats(x)) return to.set(x.subarray(from, from + n), at);
+  if (isFloats(x)) {
+    // the audio thread makes no objects
+    if (n > SHORT) return to.set(x.subarray(from, from + n), at);
+    for (let i = 0; i < n; i++) to[at + i] = x[from + i];
+    return;
+  }
   if (x.BYTES_PER_ELEMENT === 2) {
     for (let i = 0; i < n; i++) to[at + i] = x[from + i] / 32768;
     return;
