@@ -26,7 +26,7 @@ describe('a long take', () => {
     await visit.drop('[data-testid=files]', stems.wav('Long lead.wav', repeated(6)));
     // what is in it is seen while it is said what it is to be
     await visit.page.waitForSelector('[data-testid=heard]', { timeout: 20000 });
-    expect(await visit.text('[data-testid=heard]')).toMatch(/the first 0:[1-4]\d: \d\d notes, \S+ to \S+/);
+    expect(await visit.text('[data-testid=heard]')).toMatch(/\d\d notes, \S+ to \S+\s*in the first 0:[1-4]\d/);
     await visit.bringIn();
     await visit.page.waitForSelector('[data-testid="take-Long lead"]', { timeout: 20000 });
     await visit.desk('3');

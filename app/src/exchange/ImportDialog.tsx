@@ -111,10 +111,10 @@ function Heard({ voice, of }: { voice: PicturedVoice; of: number | undefined }) 
       <span className="min-w-0 flex-1 rounded bg-paper">
         <VoicePicture voice={voice} className="h-9" />
       </span>
-      <span className="w-44">
-        {partly ? `the first ${clock(seconds)}: ` : ''}
+      <span className="w-36 leading-4">
         {counted(notes.length, 'note')}
         {range}
+        {partly && <span className="block">in the first {clock(seconds)}</span>}
       </span>
     </span>
   );

@@ -12,7 +12,7 @@ import {
   type Role,
 } from '@essim/core';
 import { create } from 'zustand';
-import { coolDown, forgetAhead, nameAhead, readAhead, warmUp } from '../jobs/ahead';
+import { coolDown, forgetAhead, headAhead, nameAhead, readAhead, warmUp } from '../jobs/ahead';
 import { FileReaderJob, withFiles } from '../jobs/files-client';
 import type { SoundFacts } from '../sound-files/sound-file';
 import { wavRate } from '../sound-files/wav-rate';
@@ -152,8 +152,9 @@ async function readOn(mine: number): Promise<void> {
   }
 }
 
-const heardIn = (rowId: string) => (reading: Reading, until: number) =>
+const heardIn = (rowId: string) => (reading: Reading, until: number) => {
   change(rowId, { heard: pictured(reading, until) });
+};
 
 /** Rows whose sound is read from the moment it is there. */
 const fromTheFirst = new Set<string>();
@@ -201,9 +202,11 @@ async function work(mine: number): Promise<void> {
       const onRead = (channels: Float32Array[], sound: SoundFacts) => {
         const choice = guessChannels(sound, row.role);
         // channels that are to be mixed are mixed by whoever loads them
-        if (mine !== round || choice === 'mix') return;
+        if (mine !== round || choice === 'mix') return undefined;
         fromTheFirst.add(row.id);
         void readAhead(row.id, chosenChannels(channels, choice), get().rate, heardIn(row.id));
+        // two processors are best at one thing after the other, and what is in it is waited for
+        return headAhead(row.id);
       };
       const read = await job.read(
         row.file,
@@ -216,6 +219,7 @@ async function work(mine: number): Promise<void> {
         // one that comes alone is read at once; of several none is to slow the others down
         get().rows.length === 1 && isSung(row) ? onRead : undefined,
       );
+
       if (mine !== round) return;
       if (get().rows.find(r => r.id === row.id)?.status === 'stopped') continue;
       if ('error' in read) {

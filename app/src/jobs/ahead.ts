@@ -31,7 +31,7 @@ const RANGE: Range = 'auto';
 const newReader = () => new TakeReader(false);
 
 export function warmUp(): void {
-  ready ??= newReader();
+  ready ??= newReader().practise();
 }
 
 /**
@@ -77,6 +77,11 @@ export function nameAhead(
   ahead.from = { sourceId, channels, range: RANGE };
   ahead.sound = sound;
   ahead.goOn();
+}
+
+/** Resolves when the first phrases of a recording are read, or nobody reads them any more. */
+export async function headAhead(name: string): Promise<void> {
+  await readers.get(name)?.reader.head();
 }
 
 function giveUp(name: string): void {

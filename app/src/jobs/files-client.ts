@@ -1,7 +1,7 @@
 import { Stopped } from '@essim/core';
 import * as Comlink from 'comlink';
-import type { ImportFailure, SoundFacts } from '../sound-files/sound-file';
-import type { FilesJob, KeptAudio } from './files.worker';
+import type { ImportFailure } from '../sound-files/sound-file';
+import type { FilesJob, KeptAudio, OnRead } from './files.worker';
 import { SharedHost, WorkerFailure, WorkerHost } from './host';
 
 const newHost = () =>
@@ -33,12 +33,12 @@ export const keepSamples = (name: string, rate: number, channels: Float32Array[]
 export class FileReaderJob {
   private readonly host = newHost();
 
-  /** @param onRead gets a copy of the samples before they are kept */
+  /** @param onRead gets a copy of the samples before they are kept, and is waited for */
   async read(
     file: File,
     rate: number,
     onProgress: (share: number) => void,
-    onRead?: (channels: Float32Array[], sound: SoundFacts) => void,
+    onRead?: OnRead,
   ): Promise<KeptAudio | ImportFailure> {
     try {
       return await this.host.ask<KeptAudio | ImportFailure>(job =>

@@ -30,6 +30,9 @@ export interface KeptAudio extends Omit<ImportedAudio, 'channels'> {
   held?: Samples[];
 }
 
+/** Gets samples that are handed over, and is waited for. */
+export type OnRead = (channels: Float32Array[], sound: SoundFacts) => Promise<void> | undefined;
+
 /** What became of a file that should take a recording's place. */
 export interface ComparedFile {
   same: Sameness;
@@ -48,18 +51,18 @@ const job = {
     }
   },
 
-  /** Reads a file and keeps its samples in the database. @param onRead gets a copy of its own before @throws when storage is full */
+  /** Reads a file and keeps its samples in the database. @param onRead gets a copy of its own before, and is waited for @throws when storage is full */
   async readAndKeep(
     file: Blob,
     name: string,
     rate: number,
     onProgress: (share: number) => void,
-    onRead: ((channels: Float32Array[], sound: SoundFacts) => void) | null,
+    onRead: OnRead | null,
   ): Promise<KeptAudio | ImportFailure> {
     const read = await readSoundFile(file, rate, onProgress);
     if ('error' in read) return read;
     const { channels, ...facts } = read;
-    onRead?.(handed(channels.map(c => c.slice())), read.sound);
+    await onRead?.(handed(channels.map(c => c.slice())), read.sound);
     const { id, each } = await keepHeld(name, read.sampleRate, channels, originOf(read));
     return {
       ...facts,

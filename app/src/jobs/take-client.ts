@@ -93,6 +93,11 @@ export class TakeClient {
     await this.ask(job => job.open(Comlink.transfer(channels, [...new Set(own)]), sampleRate));
   }
 
+  /** Has it read something made up, so that what is read next is read faster. */
+  practise(): void {
+    void this.ask(job => job.practise()).catch(() => {});
+  }
+
   /** Says where the song plays and where in it the take is heard, so that what is heard next is rendered first. */
   attend(status: Float64Array, heard: HeardAt[]): void {
     void this.ask(job => job.attend(status, heard)).catch(() => {});

@@ -8,6 +8,7 @@ import {
   type TakeSurroundings,
 } from '@essim/core';
 import { singPhrases } from '@essim/demo';
+import { practicePiece } from './practice';
 import { TakeJob } from './take-job';
 
 /** One take's computation as the page asks for it, without the thread. */
@@ -67,6 +68,16 @@ describe('reading', () => {
     expect(b.sound).toEqual(a.sound);
     expect(same(b.made[0], a.made[0])).toBe(true);
     expect(same(b.tone, a.tone)).toBe(true);
+  });
+
+  test('is the same after practice, in which everything happens that reading does', () => {
+    const piece = readTake(practicePiece(RATE), RATE);
+    expect(piece.notes).toHaveLength(4);
+    expect(piece.noises.length).toBeGreaterThan(0);
+    const other = new TakeJob();
+    other.practise();
+    other.open([samples], RATE);
+    expect(other.read('auto', flag(), () => {})).toEqual(reading);
   });
 
   test('a short take has no beginning to show ahead', () => {

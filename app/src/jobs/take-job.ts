@@ -49,6 +49,7 @@ import { TILE, tileMemory, TileWriter, type TileMemory } from '../player/tiles';
 import type { HeardAt } from '../player/urgency';
 import type { LiveNote } from '../player/held-voice';
 import { shared, sharedReading } from '../shared-memory';
+import { practicePiece } from './practice';
 import { readTogether } from './read-together';
 import { TileRenderer, type Left, type Playhead } from './tile-renderer';
 
@@ -148,12 +149,18 @@ export class TakeJob {
     return reading ? sharedReading(reading) : this.read(range, stop, onProgress);
   }
 
+  /** Reads something made up: a program is slow until it has run for a moment, and the first take is waited for. */
+  practise(): void {
+    readTake(practicePiece(this.sampleRate), this.sampleRate);
+  }
+
   /** The first phrases of a long take, as a reading in which nothing is heard after them; null for a short take, or when they are empty. */
   readHead(range: Range): { reading: Reading; until: number } | null {
     const x = this.mono();
     const length = headLength(x, this.sampleRate);
     if (!length) return null;
     const head = readTake(x.subarray(0, length), this.sampleRate, { range });
+
     return { reading: sharedReading(asWhole(head, x.length / this.sampleRate)), until: length / this.sampleRate };
   }
 

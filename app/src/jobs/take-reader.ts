@@ -23,6 +23,12 @@ export class TakeReader {
   private all: Promise<Reading> | null = null;
   private report: (share: number) => void = () => {};
 
+  /** Makes ready for reading at once. */
+  practise(): this {
+    this.client.practise();
+    return this;
+  }
+
   /** @param channels what it reads: shared memory is not copied, other memory is handed over to it */
   open(channels: Samples[], sampleRate: number, range: Range): this {
     this.range = range;

@@ -41,8 +41,8 @@ export async function keepHeld(
   channels: Float32Array[],
   origin?: string,
 ): Promise<{ id: string; each: Samples[] }> {
+  // where a browser names it in another thread it is packed meanwhile
   const naming = sourceName(channels);
-  // packed while another thread finds its name
   const each = channels.map(packSamples);
   const id = await naming;
   if (await db.facts.get(id)) return { id, each };
@@ -51,6 +51,7 @@ export async function keepHeld(
     await db.sources.put(row);
     await db.facts.put(factsOf(row));
   });
+
   return { id, each };
 }
 
