@@ -993,3 +993,84 @@ export function added(x: usize, taps: usize, n: i32, out: usize): void {
     out += 4;
   }
 }
+
+/** Adds a times what a template holds to the model. @param run its first stretch: where it lies in the model, fours of it, where its amplitudes lie; bytes */
+function explained(a: f32, run: usize, last: usize, amplitudes: usize, model: usize): void {
+  const gain = f32x4.splat(a);
+  for (; run < last; run += 12) {
+    let m = model + <usize>load<i32>(run);
+    let amplitude = amplitudes + <usize>load<i32>(run, 8);
+    for (let n = load<i32>(run, 4); n > 0; n--) {
+      v128.store(m, f32x4.add(v128.load(m), f32x4.mul(gain, v128.load(amplitude))));
+      m += 16;
+      amplitude += 16;
+    }
+  }
+}
+
+/** What the model holds of a template. */
+function held(run: usize, last: usize, amplitudes: usize, model: usize): f32 {
+  let sum = f32x4.splat(0);
+  for (; run < last; run += 12) {
+    let m = model + <usize>load<i32>(run);
+    let amplitude = amplitudes + <usize>load<i32>(run, 8);
+    for (let n = load<i32>(run, 4); n > 0; n--) {
+      sum = f32x4.add(sum, f32x4.mul(v128.load(m), v128.load(amplitude)));
+      m += 16;
+      amplitude += 16;
+    }
+  }
+  return sumOf(sum);
+}
+
+/**
+ * How strong each template is in a spectrum: non-negative activations, better and better by the Kullback-Leibler divergence.
+ * @param bins of the spectrum and the model, a multiple of four @param now the activations it begins from @param count of templates
+ * @param firsts where each one's stretches begin, and the last one's end: bytes from the first stretch @param active room for as many
+ * @param least what the model holds everywhere @param settled the round after which those under `hardly` of the strongest stay as they are
+ */
+export function activated(
+  spectrum: usize,
+  model: usize,
+  bins: i32,
+  now: usize,
+  count: i32,
+  firsts: usize,
+  runs: usize,
+  amplitudes: usize,
+  active: usize,
+  rounds: i32,
+  least: f32,
+  settled: i32,
+  hardly: f32,
+): void {
+  let left = count;
+  for (let i = 0; i < count; i++) store<i32>(active + 4 * i, i);
+  const floor = f32x4.splat(least);
+  for (let round = 0; round < rounds; round++) {
+    for (let b = 0; b < bins; b += 4) v128.store(model + 4 * b, floor);
+    for (let j = 0; j < left; j++) {
+      const at = 4 * load<i32>(active + 4 * j);
+      const run = runs + <usize>load<i32>(firsts + at);
+      const last = runs + <usize>load<i32>(firsts + at, 4);
+      explained(load<f32>(now + at), run, last, amplitudes, model);
+    }
+    for (let b = 0; b < bins; b += 4)
+      v128.store(model + 4 * b, f32x4.div(v128.load(spectrum + 4 * b), v128.load(model + 4 * b)));
+    for (let j = 0; j < left; j++) {
+      const at = 4 * load<i32>(active + 4 * j);
+      const run = runs + <usize>load<i32>(firsts + at);
+      const last = runs + <usize>load<i32>(firsts + at, 4);
+      store<f32>(now + at, load<f32>(now + at) * held(run, last, amplitudes, model));
+    }
+    if (round != settled) continue;
+    let most: f32 = 0;
+    for (let i = 0; i < count; i++) most = max(most, load<f32>(now + 4 * i));
+    left = 0;
+    for (let i = 0; i < count; i++)
+      if (load<f32>(now + 4 * i) > hardly * most) {
+        store<i32>(active + 4 * left, i);
+        left++;
+      }
+  }
+}

@@ -76,6 +76,21 @@ export interface Functions {
   joined(ar: number, ai: number, br: number, bi: number, count: number, n: number, z: number): void;
   largest(x: number, n: number): number;
   added(x: number, taps: number, n: number, out: number): void;
+  activated(
+    spectrum: number,
+    model: number,
+    bins: number,
+    now: number,
+    count: number,
+    firsts: number,
+    runs: number,
+    amplitudes: number,
+    active: number,
+    rounds: number,
+    least: number,
+    settled: number,
+    hardly: number,
+  ): void;
   biquad(x: number, n: number, c: number, out: number): void;
   symmetric(
     middle: number,

@@ -1,6 +1,7 @@
 import { powerOfTwoFrom } from '../signal/fft';
 import { halveRate } from '../signal/filter';
 import { powerFrames } from '../signal/frames';
+import { Templates } from './templates';
 import { midiToHz, type Hertz, type Midi, type Seconds } from '../units';
 
 /**
@@ -22,10 +23,6 @@ const HARMONICS = 16;
 const FALL = -0.9;
 /** How far a spectrum is flattened by what lies about each bin, and how far about, semitones. */
 const WHITEN = { power: 0.75, reach: 10 };
-const ROUNDS = 18;
-/** After so many rounds what is under this part of the strongest stays as it is. */
-const SETTLED = 2;
-const HARDLY = 3e-3;
 /** Nothing under this part of the loudest frame is looked at. */
 const SILENT = 1e-5;
 const LEAST = 1e-9;
@@ -104,14 +101,6 @@ export const pitchOf = (column: number): Midi => LOWEST + column / PER_SEMITONE;
 const BINS = Math.round(12 * Math.log2(HIGHEST_HZ / LOWEST_HZ)) * PER_SEMITONE + 1;
 const hzOf = (bin: number): Hertz => LOWEST_HZ * 2 ** (bin / (12 * PER_SEMITONE));
 
-/** The bins of all templates that are not empty, one template after the other. */
-interface Templates {
-  /** Where each begins, and where the last ends. */
-  starts: Int32Array;
-  bins: Int32Array;
-  amplitudes: Float64Array;
-}
-
 /** Magnitude of a Hann window's main lobe, so far from its middle, of 1 there. @param off Hz */
 function lobe(off: Hertz): number {
   const x = Math.abs(off) * WINDOW;
@@ -122,36 +111,24 @@ function lobe(off: Hertz): number {
 }
 
 let made: Templates | null = null;
-function templates(): Templates {
-  if (made) return made;
-  const starts = [0];
-  const bins: number[] = [];
-  const amplitudes: number[] = [];
-  for (let column = 0; column < PITCHES; column++) {
-    const f0 = midiToHz(pitchOf(column));
-    const dense = new Float64Array(BINS);
-    for (let h = 1; h <= HARMONICS; h++) {
+const templates = (): Templates =>
+  (made ??= new Templates(
+    Array.from({ length: PITCHES }, (_, c) => templateOf(c)),
+    BINS,
+  ));
+
+function templateOf(column: number): Float64Array {
+  const out = new Float64Array(BINS);
+  const f0 = midiToHz(pitchOf(column));
+  for (let h = 1; h <= HARMONICS && h * f0 <= HIGHEST_HZ; h++)
+    for (let b = 0; b < BINS; b++) {
       const f = h * f0;
-      if (f > HIGHEST_HZ) break;
-      for (let b = 0; b < BINS; b++) {
-        const [low, high] = [hzOf(b - 0.5), hzOf(b + 0.5)];
-        // a bin holds the most of what lies in it
-        const off = f < low ? low - f : f > high ? f - high : 0;
-        dense[b] = Math.max(dense[b], h ** FALL * lobe(off));
-      }
+      const [low, high] = [hzOf(b - 0.5), hzOf(b + 0.5)];
+      // a bin holds the most of what lies in it
+      const off = f < low ? low - f : f > high ? f - high : 0;
+      out[b] = Math.max(out[b], h ** FALL * lobe(off));
     }
-    const own = [...dense.keys()].filter(b => dense[b] > 0.01);
-    const sum = own.reduce((s, b) => s + dense[b], 0);
-    bins.push(...own);
-    amplitudes.push(...own.map(b => dense[b] / sum));
-    starts.push(bins.length);
-  }
-  made = {
-    starts: Int32Array.from(starts),
-    bins: Int32Array.from(bins),
-    amplitudes: Float64Array.from(amplitudes),
-  };
-  return made;
+  return out;
 }
 
 /** One channel at a rate that holds all that is looked at. */
@@ -176,7 +153,7 @@ export function activationsOf(
   const size = 2 * powerOfTwoFrom(length);
   const frames = Math.floor(y.length / rate / HOP) + 1;
   const strength = new Float32Array(frames * PITCHES);
-  const bin = rate / size;
+  const places = Array.from({ length: BINS }, (_, b) => [hzOf(b - 0.5), hzOf(b + 0.5)].map(f => (f * size) / rate));
   const spectra = new Float32Array(frames * BINS);
   const loud = new Float64Array(frames);
   powerFrames(
@@ -187,7 +164,7 @@ export function activationsOf(
     (k, power) => {
       const row = spectra.subarray(k * BINS, (k + 1) * BINS);
       for (let b = 0; b < BINS; b++) {
-        const [low, high] = [hzOf(b - 0.5) / bin, hzOf(b + 0.5) / bin];
+        const [low, high] = places[b];
         let most = between(power, (low + high) / 2);
         for (let i = Math.ceil(low); i <= high && i < power.length; i++) most = Math.max(most, power[i]);
         row[b] = Math.sqrt(most);
@@ -198,9 +175,8 @@ export function activationsOf(
   );
   const loudest = loud.reduce((a, b) => Math.max(a, b), 0);
   const list = templates();
-  const white = new Float64Array(BINS);
-  const model = new Float64Array(BINS);
-  const now = new Float64Array(PITCHES).fill(1);
+  const white = new Float32Array(BINS);
+  const now = new Float32Array(PITCHES).fill(1);
   let asked = true;
   for (let k = 0; k < frames && asked; k++) {
     if (loud[k] <= SILENT * loudest || !sounds(k)) {
@@ -210,7 +186,7 @@ export function activationsOf(
     whitened(spectra.subarray(k * BINS, (k + 1) * BINS), white);
     // a frame begins from the one before it; nothing is ruled out by that
     for (let p = 0; p < PITCHES; p++) now[p] = Math.max(now[p], 1e-3);
-    activate(white, list, now, model);
+    list.activate(white, now);
     strength.set(now, k * PITCHES);
     if (k % 25 === 0) asked = progress?.(k / frames) ?? true;
   }
@@ -223,7 +199,7 @@ const between = (power: Float32Array, at: number): number => {
 };
 
 /** Each bin over what lies about it, the louder about it the more. */
-function whitened(row: Float32Array, out: Float64Array): void {
+function whitened(row: Float32Array, out: Float32Array): void {
   const reach = WHITEN.reach * PER_SEMITONE;
   let [sum, from, to] = [0, 0, 0];
   for (let b = 0; b < BINS; b++) {
@@ -233,38 +209,3 @@ function whitened(row: Float32Array, out: Float64Array): void {
     out[b] = row[b] / rms ** WHITEN.power;
   }
 }
-
-/** Activations that explain a spectrum best by the Kullback-Leibler divergence, from where they are. */
-function activate(
-  spectrum: Float64Array,
-  { starts, bins, amplitudes }: Templates,
-  now: Float64Array,
-  model: Float64Array,
-): void {
-  // those that may explain something, in order
-  let active = PITCHES;
-  for (let i = 0; i < active; i++) ACTIVE[i] = i;
-  for (let round = 0; round < ROUNDS; round++) {
-    model.fill(LEAST);
-    for (let j = 0; j < active; j++) {
-      const p = ACTIVE[j];
-      const a = now[p];
-      const end = starts[p + 1];
-      for (let i = starts[p]; i < end; i++) model[bins[i]] += a * amplitudes[i];
-    }
-    for (let b = 0; b < BINS; b++) model[b] = spectrum[b] / model[b];
-    for (let j = 0; j < active; j++) {
-      const p = ACTIVE[j];
-      const end = starts[p + 1];
-      let s = 0;
-      for (let i = starts[p]; i < end; i++) s += model[bins[i]] * amplitudes[i];
-      now[p] *= s;
-    }
-    if (round !== SETTLED) continue;
-    // what explains nothing by now will not
-    const least = HARDLY * now.reduce((m, v) => Math.max(m, v), 0);
-    active = 0;
-    for (let p = 0; p < PITCHES; p++) if (now[p] > least) ACTIVE[active++] = p;
-  }
-}
-const ACTIVE = new Int32Array(PITCHES);
