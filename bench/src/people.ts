@@ -1,6 +1,6 @@
 import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { hzToCents, unpackFlac, type Reading } from '@essim/core';
+import { HOP, hzToCents, quantile, unpackFlac, type Reading } from '@essim/core';
 
 /**
  * Recorded people made to sing, from a folder beside the project that is for measuring only: nothing of it goes into the product. Their
@@ -69,6 +69,10 @@ export interface PersonScore {
   alarms: number;
   truths: number;
   reads: number;
+  /** True notes that are no louder than where nothing is sung: nobody hears them. */
+  inNoise: number;
+  inNoise50: number;
+  inNoise100: number;
   hits50: number;
   hits100: number;
   quick: number;
@@ -86,7 +90,7 @@ const STOPS = new Set(['p', 't', 'k', 'c']);
 const STOP_WITHIN = 0.02;
 
 export function scorePerson(
-  { f0, notes, noises }: Pick<Reading, 'f0' | 'notes' | 'noises'>,
+  { f0, levelDb, notes, noises }: Pick<Reading, 'f0' | 'levelDb' | 'notes' | 'noises'>,
   truth: PersonTruth,
 ): PersonScore {
   const s: PersonScore = {
@@ -100,6 +104,9 @@ export function scorePerson(
     alarms: 0,
     truths: truth.notes.length,
     reads: notes.length,
+    inNoise: 0,
+    inNoise50: 0,
+    inNoise100: 0,
     hits50: 0,
     hits100: 0,
     quick: 0,
@@ -129,6 +136,10 @@ export function scorePerson(
   const found100 = matched(notes, truth.notes, 0.1);
   s.hits50 = found50.size;
   s.hits100 = found100.size;
+  const unheard = notesInNoise(levelDb, truth);
+  s.inNoise = unheard.size;
+  s.inNoise50 = [...unheard].filter(i => found50.has(i)).length;
+  s.inNoise100 = [...unheard].filter(i => found100.has(i)).length;
   truth.notes.forEach((n, i) => {
     const before = truth.notes[i - 1] as PersonNote | undefined;
     if (n.end - n.start < QUICK) {
@@ -147,6 +158,19 @@ export function scorePerson(
       s.stopsFound++;
   }
   return s;
+}
+
+/** So far over where nothing is sung a note must stand to be heard, dB. */
+const OVER_NOISE = 6;
+
+/** True notes that do not stand over where nothing is sung: what made the person sing knows of them, and nobody who listens. */
+function notesInNoise(levelDb: Float32Array, { hop, f0, notes }: PersonTruth): Set<number> {
+  const silent = levelDb.filter((_, k) => f0[Math.round((k * HOP) / hop)] === 0);
+  if (!silent.length) return new Set();
+  const noise = quantile(silent, 0.5);
+  const loudIn = ({ start, end }: PersonNote) =>
+    quantile(levelDb.subarray(Math.round(start / HOP), Math.round(end / HOP) + 1), 0.75);
+  return new Set(notes.flatMap((n, i) => (loudIn(n) < noise + OVER_NOISE ? [i] : [])));
 }
 
 /** True notes that were read, each by a note of its own. */
@@ -177,6 +201,9 @@ export function toldOf(of: string, scores: readonly PersonScore[]): Record<strin
   const sum = (k: keyof PersonScore) => scores.reduce((n, s) => n + s[k], 0);
   const share = (a: keyof PersonScore, b: keyof PersonScore) => (100 * sum(a)) / Math.max(1, sum(b));
   const f1 = (k: 'hits50' | 'hits100') => (2 * sum(k)) / Math.max(1, sum('truths') + sum('reads'));
+  const but = (ms: '50' | '100') =>
+    (2 * (sum(`hits${ms}`) - sum(`inNoise${ms}`))) /
+    Math.max(1, sum('truths') + sum('reads') - sum('inNoise') - sum(`inNoise${ms}`));
   return {
     of,
     '50c %': share('within50', 'compared'),
@@ -189,6 +216,8 @@ export function toldOf(of: string, scores: readonly PersonScore[]): Record<strin
     quick: `${sum('quickFound')} of ${sum('quick')}`,
     'same pitch': `${sum('sameFound')} of ${sum('same')}`,
     'p t k': `${sum('stopsFound')} of ${sum('stops')}`,
+    'in noise': `${sum('inNoise100')} of ${sum('inNoise')}`,
+    'F1 but these': (['50', '100'] as const).map(ms => but(ms).toFixed(2)).join(', '),
   };
 }
 
