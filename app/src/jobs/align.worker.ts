@@ -42,7 +42,8 @@ const bytesOf = ({ values, fine, change, level, pitch }: AlignFeatures) =>
 /** Aligns tracks off the page. What was looked at of a track is kept, so that a tie costs no more than the matching. */
 export class AlignJob {
   private readonly kept = new Map<string, AlignFeatures>();
-  private readonly pairs = new Map<string, Aligner>();
+  /** The last that was aligned. */
+  private pair: { name: string; aligner: Aligner } | null = null;
 
   /** @throws Stopped, NothingToAlign */
   align(
@@ -55,13 +56,14 @@ export class AlignJob {
   ): Alignment {
     const seconds = Math.max(lead.length, follower.length) / sampleRate;
     const name = `${follower.stamp} > ${lead.stamp} ${seconds}`;
-    let pair = this.pairs.get(name);
+    let pair = this.pair?.name === name ? this.pair.aligner : null;
     onProgress(0);
     if (!pair) {
+      // the last pair's distances go before this one's come: of ten minutes they are 80 MB
+      this.pair = null;
       const [a, b] = [follower, lead].map(t => this.featuresOf(t, sampleRate, seconds));
       pair = new Aligner(a, b);
-      this.pairs.clear();
-      this.pairs.set(name, pair);
+      this.pair = { name, aligner: pair };
     }
     onProgress(0.2);
     return pair.align({
