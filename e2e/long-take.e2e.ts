@@ -23,7 +23,7 @@ describe('a long take', () => {
   const restOfVoice = () => visit.text('main').then(t => t.includes('Reading the rest of the voice'));
 
   it('shows its first phrases to edit while the rest is read, and keeps what was done', async () => {
-    await visit.drop('[data-testid=files]', stems.wav('Long lead.wav', repeated(6)));
+    await visit.drop('[data-testid=files]', stems.wav('Long lead.wav', repeated(4)));
     // what is in it is seen while it is said what it is to be
     await visit.page.waitForSelector('[data-testid=heard]', { timeout: 20000 });
     expect(await visit.text('[data-testid=heard]')).toMatch(/\d\d notes, \S+ to \S+\s*in the first 0:[1-4]\d/);

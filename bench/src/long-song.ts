@@ -114,6 +114,19 @@ async function framesDuring(visit: Visit, each: string, ms = 5000): Promise<Watc
   return { ...seen, stolen: (after.stolen - before.stolen) / (after.all - before.all) };
 }
 
+/** How far down the field the note lies that is in its middle; null where none is. */
+const noteInTheMiddle = (visit: Visit): Promise<number | null> =>
+  visit.page.evaluate(`new Promise(done => {
+    const field = document.querySelector('[data-testid=field]');
+    const box = field.getBoundingClientRect();
+    for (let y = 120; y < box.height - 140; y += 3) {
+      field.dispatchEvent(new PointerEvent('pointermove', {
+        bubbles: true, pointerId: 1, clientX: box.x + box.width / 2, clientY: box.y + y }));
+      if (field.style.cursor === 'ns-resize') return done(y + 3);
+    }
+    done(null);
+  })`) as Promise<number | null>;
+
 const told = (w: Watched): string =>
   `${w.frames} frames, median ${w.median.toFixed(1)} ms, 99 % ${w.p99.toFixed(1)}, worst ${w.worst.toFixed(0)}; ${percent(w.stolen)} of the processors taken by others`;
 
@@ -190,11 +203,15 @@ export async function longSong(tracks: number, minutes: number, takes: number): 
     await visit.press('ArrowRight');
     await visit.press('z');
     await pause(1500);
-    const place = (await visit.page.evaluate(`(() => {
-      const f = document.querySelector('[data-testid=field]').getBoundingClientRect();
-      return { x: f.x, y: f.y, w: f.width, h: f.height };
-    })()`)) as { x: number; y: number; w: number; h: number };
-    say(`the field is ${Math.round(place.w)} by ${Math.round(place.h)}`);
+    const y = await noteInTheMiddle(visit);
+    if (y === null) say('no note was found to be dragged');
+    else {
+      const drag = `if (i === 0) at('pointerdown', box.width / 2, ${y}); else at('pointermove', box.width / 2, ${y} + 30 * Math.sin(i / 12));`;
+      say(`dragged: ${told(await framesDuring(visit, drag))}`);
+      // a drag that is given up leaves nothing behind
+      await visit.press('Escape');
+      await pause(500);
+    }
     // the tab before takes a moment to give its memory back, which is not the opening's time
     const address = visit.page.url();
     await visit.anew('about:blank');

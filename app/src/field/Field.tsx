@@ -1,7 +1,7 @@
 import Konva from 'konva';
 import { useEffect, useLayoutEffect, useRef } from 'react';
-import { loopStretch, player, scrub, seek, useSession } from '../open-song';
-import { drawGround } from './draw/ground';
+import { holdField, loopStretch, player, scrub, seek, useSession } from '../open-song';
+import { drawGround, groundOf } from './draw/ground';
 import { drawVoice } from './draw/notes';
 import { hearAlternative } from '../commands/alternatives';
 import { drawTabs, tabAt } from './draw/tabs';
@@ -49,6 +49,8 @@ export function Field({ scene, version, tool, onView, label, onMenu = openMenu, 
     scene: Scene | null;
     layout: Layout;
     mark: GestureMark | null;
+    /** What the ground was drawn from last. */
+    ground: unknown[];
     make: Props['scene'];
     tool: FieldTool;
     onView: Props['onView'];
@@ -57,6 +59,7 @@ export function Field({ scene, version, tool, onView, label, onMenu = openMenu, 
     scene: null,
     layout: lay(100, 300),
     mark: null,
+    ground: [],
     make: scene,
     tool,
     onView,
@@ -107,7 +110,11 @@ export function Field({ scene, version, tool, onView, label, onMenu = openMenu, 
     now.onMenu = onMenu;
     now.scene = scene(now.layout);
     if (host.current && now.scene) host.current.dataset.view = JSON.stringify(now.scene.view);
-    stageRef.current?.stage.batchDraw();
+    const ground = now.scene ? groundOf(now.scene) : [];
+    const same = ground.length === now.ground.length && ground.every((v, i) => Object.is(v, now.ground[i]));
+    now.ground = ground;
+    if (same) stageRef.current?.voice.batchDraw();
+    else stageRef.current?.stage.batchDraw();
     head.current?.place(now.scene, now.layout);
     // the caller lists what the scene depends on
     // oxlint-disable-next-line react-hooks/exhaustive-deps
@@ -210,7 +217,10 @@ export function Field({ scene, version, tool, onView, label, onMenu = openMenu, 
         div.style.cursor = p.area === 'ruler' ? 'text' : cursorAt(state.current.tool, p);
         return;
       }
-      if (press) return showMark(press.move(p));
+      if (press) {
+        holdField(true);
+        return showMark(press.move(p));
+      }
       if (Math.hypot(p.x - from.x, p.y - from.y) < MOVED) return;
       if (going === 'strip') strip(p);
       else if (going === 'ruler' && from.alt) scrub(p.time);
@@ -218,6 +228,7 @@ export function Field({ scene, version, tool, onView, label, onMenu = openMenu, 
     };
     const end = () => {
       press = from = going = null;
+      holdField(false);
       showMark(null);
     };
     const up = (e: PointerEvent) => {
@@ -271,6 +282,7 @@ export function Field({ scene, version, tool, onView, label, onMenu = openMenu, 
     div.addEventListener('wheel', wheel, { passive: false });
     window.addEventListener('keydown', escape, true);
     return () => {
+      holdField(false);
       div.removeEventListener('pointerdown', down);
       div.removeEventListener('pointermove', move);
       div.removeEventListener('pointerup', up);

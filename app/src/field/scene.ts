@@ -104,9 +104,7 @@ export function sceneNotes({ facts, edits, words, selected, scaleAt, lines }: Sc
   const taken = new Set<object>();
   return facts.map(n => {
     const edit = edits[n.key];
-    const rail = edit?.target ?? nearestStep(scaleAt(n.start), n.sung * 100) / 100;
-    const edited = edit?.target === undefined ? 0 : (edit.target - n.sung) * ((edit.aim ?? 100) / 100);
-    const shift = (lines && movedBy(lines, n)) ?? edited;
+    const { rail, offCents } = placed(n, edit, scaleAt(n.start), lines ? movedBy(lines, n) : null);
     const word = wordOver(words, n);
     // held over several notes it is written under the first
     const first = word && !taken.has(word);
@@ -118,13 +116,28 @@ export function sceneNotes({ facts, edits, words, selected, scaleAt, lines }: Sc
       onset: n.onset,
       sung: n.sung,
       rail,
-      offCents: Math.round((n.sung + shift - stepMeant(scaleAt(n.start), rail)) * 100),
+      offCents,
       edit,
       selected: selected.has(n.key),
       joined: !!n.joined,
       word: first ? word.text : null,
     };
   });
+}
+
+type Fact = SceneNotesInput['facts'][number];
+type Placed = Pick<SceneNote, 'rail' | 'offCents'>;
+const places = new WeakMap<Fact, Placed & { edit: NoteEdit | undefined; scale: Scale; moved: number | null }>();
+/** Where a note's rail is, and by how much it is off; looked up anew only when something of it changed. @param moved by more than its edit */
+function placed(n: Fact, edit: NoteEdit | undefined, scale: Scale, moved: number | null): Placed {
+  const known = places.get(n);
+  if (known && known.edit === edit && known.scale === scale && known.moved === moved) return known;
+  const rail = edit?.target ?? nearestStep(scale, n.sung * 100) / 100;
+  const edited = edit?.target === undefined ? 0 : (edit.target - n.sung) * ((edit.aim ?? 100) / 100);
+  const offCents = Math.round((n.sung + (moved ?? edited) - stepMeant(scale, rail)) * 100);
+  const now = { rail, offCents, edit, scale, moved };
+  places.set(n, now);
+  return now;
 }
 
 /** What is spoken, as it is drawn. */

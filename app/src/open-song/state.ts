@@ -133,10 +133,35 @@ export const useSession = create<SessionState>(() => ({
   view: { from: 0, to: 60, low: 48, high: 72 },
 }));
 
-/** The state, for a component that is drawn again only when one of these parts changes: what it shows must come from them. */
+/**
+ * The state as it is shown beside the field. While something in the field is held it follows so many times a second only: the field is
+ * what is looked at then, and is drawn at every frame.
+ */
+export const useBeside = create<SessionState>(() => useSession.getState());
+const FOLLOWS_MS = 120;
+let held = false;
+let waiting: ReturnType<typeof setTimeout> | null = null;
+useSession.subscribe(() => {
+  if (!held) follow();
+  else waiting ??= setTimeout(follow, FOLLOWS_MS);
+});
+function follow(): void {
+  if (waiting !== null) clearTimeout(waiting);
+  waiting = null;
+  useBeside.setState(useSession.getState(), true);
+}
+
+/** Says whether something in the field is held. */
+export function holdField(on: boolean): void {
+  if (held === on) return;
+  held = on;
+  if (!on) follow();
+}
+
+/** The state beside the field, for a component that is drawn again only when one of these parts changes: what it shows must come from them. */
 export function useParts(...parts: (keyof SessionState)[]): SessionState {
-  useSession(useShallow(s => parts.map(p => s[p])));
-  return useSession.getState();
+  useBeside(useShallow(s => parts.map(p => s[p])));
+  return useBeside.getState();
 }
 
 /** A take's samples as they play. */

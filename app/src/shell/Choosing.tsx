@@ -1,3 +1,4 @@
+import { memo } from 'react';
 import { X } from 'lucide-react';
 import { chooseTyped } from '../commands/choosing';
 import { chooseKept, forgetKept, keepSelection } from '../commands/kept-selections';
@@ -8,7 +9,7 @@ const title = 'text-[11px] font-semibold text-ink-2';
 const counted = (n: number) => `${n} ${n === 1 ? 'note' : 'notes'}`;
 
 /** Which other tracks take the same commands, and how many of their notes. */
-export function GroupLine() {
+export const GroupLine = memo(function GroupLine() {
   const s = useParts('history', 'views', 'editTrackId', 'viewedTrackIds', 'grouped', 'selection', 'phraseAt');
   const others = groupOf(s);
   const viewed = s.viewedTrackIds.length > 0;
@@ -28,10 +29,10 @@ export function GroupLine() {
       </button>
     </div>
   );
-}
+});
 
 /** Selections kept by name: of the edited track. */
-export function KeptSelections() {
+export const KeptSelections = memo(function KeptSelections() {
   const s = useParts('history', 'views', 'editTrackId', 'selection');
   const kept = songOf(s)?.kept.filter(k => k.trackId === s.editTrackId) ?? [];
   const { kind } = currentScope(s);
@@ -70,7 +71,7 @@ export function KeptSelections() {
       )}
     </section>
   );
-}
+});
 
 function KeepInput() {
   return (

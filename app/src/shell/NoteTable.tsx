@@ -1,22 +1,22 @@
 import { keyName, noteName, parseKey, select } from '@essim/core';
 import { memo, useDeferredValue } from 'react';
-import { choose, editViewOf, keyOf, useSession } from '../open-song';
+import { choose, editViewOf, keyOf, useBeside } from '../open-song';
 
 /** The notes of the edited track as a table, for those who do not see the field. Follows commands, not every move of a drag. */
 export const NoteTable = memo(function NoteTable() {
   // thousands of rows may wait until what is seen is drawn
   const notes = useDeferredValue(
-    useSession(s => editViewOf(s).notes),
+    useBeside(s => editViewOf(s).notes),
     [],
   );
   const syllables = useDeferredValue(
-    useSession(s => editViewOf(s).syllables),
+    useBeside(s => editViewOf(s).syllables),
     [],
   );
   const spoken = syllables.filter(n => n.spoken);
-  const edits = useDeferredValue(useSession(s => editViewOf(s).edits));
-  const trackId = useSession(s => s.editTrackId);
-  const named = useSession(s => {
+  const edits = useDeferredValue(useBeside(s => editViewOf(s).edits));
+  const trackId = useBeside(s => s.editTrackId);
+  const named = useBeside(s => {
     const { key } = keyOf(s);
     return key && keyName(key);
   });

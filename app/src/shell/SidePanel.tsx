@@ -8,8 +8,10 @@ import {
 import { CSS } from '@dnd-kit/utilities';
 import { degreeIn, nearestStep, pitchNow, stepMeant, type Track, type TrackView } from '@essim/core';
 import { Eye, EyeOff, Plus, Volume2, VolumeX } from 'lucide-react';
+import { memo } from 'react';
 import { useDropzone } from 'react-dropzone';
-import { trackColour } from '../field/palette';
+import { useShallow } from 'zustand/react/shallow';
+import { trackColour, type Palette } from '../field/palette';
 import {
   editTrack,
   keyAt,
@@ -20,6 +22,7 @@ import {
   stopReading,
   toggleViewed,
   trackOf,
+  useBeside,
   useSession,
   viewOf,
   type SessionState,
@@ -33,8 +36,8 @@ import { TrackSettings } from './TrackSettings';
 const IN_TUNE_CENTS = 20;
 
 /** Tracks and, below, the phrases of the edited one. */
-export function SidePanel() {
-  const tracks = useSession(songOf)?.tracks ?? [];
+export const SidePanel = memo(function SidePanel() {
+  const ids = useSession(useShallow(s => songOf(s)?.tracks.map(t => t.id) ?? []));
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
@@ -56,17 +59,13 @@ export function SidePanel() {
         sensors={sensors}
         collisionDetection={closestCenter}
         onDragEnd={({ active, over }) => {
-          if (over && active.id !== over.id)
-            moveTrack(
-              String(active.id),
-              tracks.findIndex(t => t.id === over.id),
-            );
+          if (over && active.id !== over.id) moveTrack(String(active.id), ids.indexOf(String(over.id)));
         }}
       >
-        <SortableContext items={tracks.map(t => t.id)} strategy={verticalListSortingStrategy}>
+        <SortableContext items={ids} strategy={verticalListSortingStrategy}>
           <ul className="max-h-[46%] shrink-0 overflow-auto">
-            {tracks.map((t, i) => (
-              <TrackRow key={t.id} track={t} index={i} />
+            {ids.map((id, i) => (
+              <TrackRow key={id} id={id} index={i} />
             ))}
           </ul>
         </SortableContext>
@@ -74,7 +73,7 @@ export function SidePanel() {
       <PhraseList />
     </aside>
   );
-}
+});
 
 const shares = new WeakMap<TrackView, { of: unknown[]; share: number | null }>();
 /** Share of notes whose centre, as edited, lies within 20 cents of a step of the key; kept until one of these changes. */
@@ -128,37 +127,75 @@ function about(session: SessionState, track: Track): string {
   return share === null ? first : `${first} · ${share} % in tune`;
 }
 
-function TrackRow({ track, index }: { track: Track; index: number }) {
-  const text = useSession(s => about(s, track));
-  const editing = useSession(s => track.id === s.editTrackId);
-  const viewed = useSession(s => s.viewedTrackIds.includes(track.id));
-  const statusOf = (s: SessionState, takeId: string) => s.takes[takeId]?.status ?? '';
-  const stalled = useSession(s => track.takes.find(t => ['stopped', 'failed'].includes(statusOf(s, t.id))));
-  const reading = useSession(s =>
-    track.takes.find(t => statusOf(s, t.id) === 'reading' || s.takes[t.id]?.readUntil !== undefined),
+/** What the rows show of a track: the same while its notes are dragged. */
+interface Shown {
+  name: string;
+  colour: keyof Palette;
+  backing: boolean;
+  mute: boolean;
+  text: string;
+  stalled: string | undefined;
+  reading: string | undefined;
+}
+
+function shownOf(s: SessionState, track: Track): Shown {
+  const status = (takeId: string) => s.takes[takeId]?.status ?? '';
+  return {
+    name: track.name,
+    colour: trackColour(track),
+    backing: track.role === 'backing',
+    mute: track.mute,
+    text: about(s, track),
+    stalled: track.takes.find(t => ['stopped', 'failed'].includes(status(t.id)))?.id,
+    reading: track.takes.find(t => status(t.id) === 'reading' || s.takes[t.id]?.readUntil !== undefined)?.id,
+  };
+}
+
+const TrackRow = memo(function TrackRow({ id, index }: { id: string; index: number }) {
+  const shown = useBeside(
+    useShallow(s => {
+      const track = trackOf(s, id);
+      return track ? shownOf(s, track) : null;
+    }),
   );
-  const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: track.id });
+  return shown && <ShownTrack id={id} index={index} {...shown} />;
+});
+
+function ShownTrack({
+  id,
+  index,
+  name,
+  colour,
+  backing,
+  mute,
+  text,
+  stalled,
+  reading,
+}: Shown & { id: string; index: number }) {
+  const editing = useSession(s => id === s.editTrackId);
+  const viewed = useSession(s => s.viewedTrackIds.includes(id));
+  const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id });
   const { getRootProps, isDragActive } = useDropzone({
     noClick: true,
     noKeyboard: true,
     noDragEventsBubbling: true,
-    onDrop: files => void beginImport(files, { kind: 'takes', trackId: track.id }),
+    onDrop: files => void beginImport(files, { kind: 'takes', trackId: id }),
   });
   return (
     <li
       ref={setNodeRef}
       style={{ transform: CSS.Transform.toString(transform), transition }}
       className={`group grid grid-cols-[4px_1fr] items-center gap-2 px-2.5 py-1.5 ${editing ? 'bg-card outline outline-rule' : ''} ${isDragging ? 'relative z-10 shadow-lg' : ''}`}
-      data-testid={`track-${track.name}`}
+      data-testid={`track-${name}`}
     >
       <span
         className="cursor-grab"
         {...attributes}
         {...listeners}
-        aria-label={`Move ${track.name}`}
+        aria-label={`Move ${name}`}
         title="Drag to move the track; while the song plays its level"
       >
-        <TrackMeter index={index} colour={trackColour(track)} className="h-8 w-1" />
+        <TrackMeter index={index} colour={colour} className="h-8 w-1" />
       </span>
       <div
         {...getRootProps()}
@@ -168,49 +205,47 @@ function TrackRow({ track, index }: { track: Track; index: number }) {
       >
         <button
           className="block w-full min-w-0 text-left"
-          onClick={() => editTrack(track.id)}
+          onClick={() => editTrack(id)}
           aria-pressed={editing}
-          title={track.role === 'backing' ? 'Choose this backing' : 'Edit this track'}
+          title={backing ? 'Choose this backing' : 'Edit this track'}
         >
-          <span className={`block truncate pr-20 font-semibold ${track.mute ? 'text-ink-3 line-through' : ''}`}>
-            {track.name}
-          </span>
+          <span className={`block truncate pr-20 font-semibold ${mute ? 'text-ink-3 line-through' : ''}`}>{name}</span>
           <span className="mt-[3px] block truncate text-[11px] leading-tight text-ink-2" title={text}>
             {text}
           </span>
         </button>
         <span className="absolute -top-1 right-0 flex items-center gap-1">
           {reading && (
-            <button className="pill" onClick={() => stopReading(reading.id)}>
+            <button className="pill" onClick={() => stopReading(reading)}>
               stop
             </button>
           )}
           {stalled && !reading && (
-            <button className="pill" onClick={() => readAgain(stalled.id)}>
+            <button className="pill" onClick={() => readAgain(stalled)}>
               read
             </button>
           )}
           <button
             className="pill icon"
-            onClick={() => setMix(track, { mute: !track.mute })}
-            aria-pressed={track.mute}
-            aria-label={`Mute ${track.name}`}
-            title={track.mute ? 'Muted' : 'Mute'}
+            onClick={() => setMix(trackOf(useSession.getState(), id)!, { mute: !mute })}
+            aria-pressed={mute}
+            aria-label={`Mute ${name}`}
+            title={mute ? 'Muted' : 'Mute'}
           >
-            {track.mute ? <VolumeX size={13} /> : <Volume2 size={13} />}
+            {mute ? <VolumeX size={13} /> : <Volume2 size={13} />}
           </button>
-          {!editing && track.role !== 'backing' && (
+          {!editing && !backing && (
             <button
               className="pill icon"
-              onClick={() => toggleViewed(track.id)}
+              onClick={() => toggleViewed(id)}
               aria-pressed={viewed}
-              aria-label={`View ${track.name}`}
+              aria-label={`View ${name}`}
               title={viewed ? 'Its line is shown' : 'Show its line'}
             >
               {viewed ? <Eye size={13} /> : <EyeOff size={13} />}
             </button>
           )}
-          <TrackSettings track={track} />
+          <TrackSettings id={id} name={name} />
         </span>
       </div>
     </li>

@@ -1,5 +1,6 @@
 import { useCallback, useEffect, useLayoutEffect, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
+import { useShallow } from 'zustand/react/shallow';
 import { DESKS, type DeskId } from '../desks/desks';
 import { OPEN_DESKS } from '../desks/registry';
 import { ImportDialog } from '../exchange/ImportDialog';
@@ -27,8 +28,10 @@ export function SongPage() {
   const [listOpen, setListOpen] = useState(false);
   const [helpOpen, setHelpOpen] = useState(false);
   const [historyOpen, setHistoryOpen] = useState(false);
+  const showCommands = useCallback(() => setListOpen(true), []);
+  const showHistory = useCallback(() => setHistoryOpen(true), []);
+  const showHelp = useCallback(() => setHelpOpen(true), []);
   const failure = useSession(s => s.failure);
-  const view = useSession(editViewOf);
 
   useEffect(() => {
     void openSong(songId);
@@ -133,18 +136,12 @@ export function SongPage() {
   return (
     <div className="grid h-full grid-cols-[212px_minmax(0,1fr)_268px] grid-rows-[48px_minmax(0,1fr)_64px] overflow-hidden max-[1100px]:grid-cols-[180px_minmax(0,1fr)_240px]">
       <div className="col-span-3 grid">
-        <TopBar
-          onCommands={() => setListOpen(true)}
-          onHistory={() => setHistoryOpen(true)}
-          onHelp={() => setHelpOpen(true)}
-        />
+        <TopBar onCommands={showCommands} onHistory={showHistory} onHelp={showHelp} />
       </div>
       <SidePanel />
       <main className="relative min-w-0 overflow-hidden">
         <open.Middle />
-        {open.showsNotes && (view.status === 'reading' || view.partial) && (
-          <ReadingNotice progress={view.progress} partial={view.partial} />
-        )}
+        {open.showsNotes && <ReadingNotice />}
       </main>
       <aside className="overflow-auto border-l border-rule bg-panel" aria-label="Panel">
         <open.Panel />
@@ -173,7 +170,14 @@ export function SongPage() {
 }
 
 /** How far the reading is: in the middle while there is nothing to see yet, at the edge once the first phrases are there. */
-function ReadingNotice({ progress, partial }: { progress: number; partial: boolean }) {
+function ReadingNotice() {
+  const { reading, progress, partial } = useSession(
+    useShallow(s => {
+      const { status, progress, partial } = editViewOf(s);
+      return { reading: status === 'reading', progress, partial };
+    }),
+  );
+  if (!reading && !partial) return null;
   return (
     <div
       className={`pointer-events-none absolute flex ${partial ? 'bottom-24 right-5' : 'inset-x-0 top-1/2 justify-center'}`}

@@ -1,5 +1,5 @@
 import { CircleQuestionMark, Download, History, Moon, Redo2, Sun, Undo2 } from 'lucide-react';
-import type { ComponentProps } from 'react';
+import { memo, type ComponentProps } from 'react';
 import { Link, NavLink, useParams } from 'react-router';
 import { DESKS } from '../desks/desks';
 import { exportTrack } from '../exchange/delivering';
@@ -15,7 +15,8 @@ interface TopBarProps {
   onHelp: () => void;
 }
 
-export function TopBar({ onCommands, onHistory, onHelp }: TopBarProps) {
+/** Drawn again only when what it shows changes: a drag changes the song at every frame. */
+export const TopBar = memo(function TopBar({ onCommands, onHistory, onHelp }: TopBarProps) {
   const { songId } = useParams();
   const session = useParts('history', 'saved', 'elsewhere');
   const song = songOf(session);
@@ -92,7 +93,7 @@ export function TopBar({ onCommands, onHistory, onHelp }: TopBarProps) {
       </IconButton>
     </header>
   );
-}
+});
 
 function IconButton({ name, className = '', ...button }: ComponentProps<'button'> & { name: string }) {
   return <button className={`btn icon ${className}`} aria-label={name} {...button} />;

@@ -1,7 +1,7 @@
-import { COLOURS, ROLES, type Role, type Track } from '@essim/core';
+import { COLOURS, ROLES, type Role, type Song } from '@essim/core';
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/react';
 import { Ellipsis } from 'lucide-react';
-import type { ReactNode } from 'react';
+import { memo, type ReactNode } from 'react';
 import { trackColour } from '../field/palette';
 import { songOf, useSession } from '../open-song';
 import { deleteTrack, duplicateTrack, follow, moveTrack, setMix, setTrack } from '../commands/tracks';
@@ -10,21 +10,21 @@ import { TextInput } from './inputs';
 import { RangeChoice } from './RangeChoice';
 
 /** Everything about a track as a whole, behind the dots of its row. */
-export function TrackSettings({ track }: { track: Track }) {
+export const TrackSettings = memo(function TrackSettings({ id, name }: { id: string; name: string }) {
   return (
     <Popover className="flex">
-      <PopoverButton className="pill icon" aria-label={`Settings of ${track.name}`} title="Name, role, level and more">
+      <PopoverButton className="pill icon" aria-label={`Settings of ${name}`} title="Name, role, level and more">
         <Ellipsis size={13} />
       </PopoverButton>
       <PopoverPanel
         anchor="right start"
         className="z-30 w-72 rounded-xl border border-rule bg-card p-3.5 shadow-xl focus:outline-none [--anchor-gap:6px]"
       >
-        {({ close }) => <Settings track={track} close={close} />}
+        {({ close }) => <Settings id={id} close={close} />}
       </PopoverPanel>
     </Popover>
   );
-}
+});
 
 function Row({ label, children }: { label: string; children: ReactNode }) {
   return (
@@ -37,9 +37,14 @@ function Row({ label, children }: { label: string; children: ReactNode }) {
 
 const input = 'min-w-0 rounded-lg border border-rule bg-card px-2 py-1';
 
-function Settings({ track, close }: { track: Track; close: () => void }) {
+function Settings({ id, close }: { id: string; close: () => void }) {
   const song = useSession(songOf);
-  const index = song?.tracks.findIndex(t => t.id === track.id) ?? 0;
+  const index = song?.tracks.findIndex(t => t.id === id) ?? -1;
+  return index < 0 ? null : <SettingsOf song={song!} index={index} close={close} />;
+}
+
+function SettingsOf({ song, index, close }: { song: Song; index: number; close: () => void }) {
+  const track = song.tracks[index];
   const set = (label: string, fields: Parameters<typeof setTrack>[2]) => setTrack(label, track, fields);
   return (
     <section aria-label={`Settings of ${track.name}`}>
@@ -66,7 +71,7 @@ function Settings({ track, close }: { track: Track; close: () => void }) {
               onChange={e => follow(track, e.target.value || null)}
             >
               <option value="">nobody</option>
-              {song?.tracks
+              {song.tracks
                 .filter(t => t.id !== track.id && t.role !== 'backing')
                 .map(t => (
                   <option key={t.id} value={t.id}>
@@ -117,7 +122,7 @@ function Settings({ track, close }: { track: Track; close: () => void }) {
         <button
           className="btn"
           onClick={() => moveTrack(track.id, index + 1)}
-          disabled={index + 1 === song?.tracks.length}
+          disabled={index + 1 === song.tracks.length}
           aria-label="Move down"
         >
           ↓

@@ -2,7 +2,7 @@ import { counted, countedSyllables, type NoiseSort, type NoteEdit } from '@essim
 import { GroupLine } from '../../shell/Choosing';
 import { Section } from '../../shell/Section';
 import { ValueRow, type ValueLook } from '../../shell/ValueRow';
-import { act, currentScope, editTrackOf, useParts, useSession, type How } from '../../open-song';
+import { act, currentScope, editTrackOf, useBeside, useParts, useSession, type How } from '../../open-song';
 import { ChosenCard } from '../ChosenCard';
 import { FirstSteps } from '../FirstSteps';
 import { EnvelopeChart } from './EnvelopeChart';
@@ -148,7 +148,7 @@ export function TonePanel() {
     'grouped',
     'viewedTrackIds',
   );
-  useSession(s => s.takes);
+  useBeside(s => s.takes);
   const track = editTrackOf(session);
   const list = chosenTones();
   const kind = `${session.editTrackId} ${list[0]?.key ?? ''} ${list.length}`;

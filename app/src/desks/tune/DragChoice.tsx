@@ -1,3 +1,4 @@
+import { memo } from 'react';
 import type { Snap } from '@essim/core';
 import { useDragging, type Dragging } from './dragging';
 
@@ -13,7 +14,7 @@ const SOUNDS: readonly [Dragging['sound'], string][] = [
 ];
 
 /** What dragged notes snap to, and what sounds meanwhile. */
-export function DragChoice() {
+export const DragChoice = memo(function DragChoice() {
   const { snap, sound } = useDragging();
   return (
     <div className="flex flex-col gap-1 border-t border-rule-soft pt-1.5">
@@ -21,7 +22,7 @@ export function DragChoice() {
       <Choice label="and hear" of={SOUNDS} value={sound} onChoose={v => useDragging.setState({ sound: v })} />
     </div>
   );
-}
+});
 
 interface ChoiceProps<T extends string> {
   label: string;

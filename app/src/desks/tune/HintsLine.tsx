@@ -1,3 +1,4 @@
+import { memo } from 'react';
 import { noteName } from '@essim/core';
 import { ChevronLeft, ChevronRight } from 'lucide-react';
 import { keyAt, useParts } from '../../open-song';
@@ -5,7 +6,7 @@ import { chosenHints, dismissChosen, hintCount, hintsNow, hintText, stepHint, ta
 import { stopTrying } from '../../commands/trying';
 
 /** How many notes may be wrong, a way from one to the next, and what is said of the chosen ones. */
-export function HintsLine() {
+export const HintsLine = memo(function HintsLine() {
   const session = useParts('history', 'views', 'editTrackId', 'selection', 'draft', 'backing');
   const hints = hintsNow(session);
   const mine = chosenHints(session);
@@ -57,4 +58,4 @@ export function HintsLine() {
       )}
     </section>
   );
-}
+});

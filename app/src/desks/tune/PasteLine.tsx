@@ -1,7 +1,8 @@
+import { memo } from 'react';
 import { giveUpPaste, takePaste, usePasting } from './pasting';
 
 /** What pasting would do is shown in the field: taken or given up here, or by Enter and Esc. */
-export function PasteLine() {
+export const PasteLine = memo(function PasteLine() {
   const { shown } = usePasting();
   if (!shown) return null;
   return (
@@ -17,4 +18,4 @@ export function PasteLine() {
       </div>
     </section>
   );
-}
+});

@@ -1,6 +1,6 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/react';
 import { ChevronDown, X } from 'lucide-react';
-import { useState } from 'react';
+import { memo, useState } from 'react';
 import { hearHeld } from '../../commands/hard';
 import { act, useParts } from '../../open-song';
 import { forgetStart, keepStart, ownStarts, valuesOf } from './own-starts';
@@ -9,7 +9,7 @@ import { beginWith, firmerWhenShort, STARTS } from './starts';
 const item = 'flex w-full flex-col rounded px-2 py-1 text-left data-focus:bg-teal-soft';
 
 /** Where to start from: how much of everything is corrected. The user's own among them. */
-export function StartChoice({ disabled }: { disabled: boolean }) {
+export const StartChoice = memo(function StartChoice({ disabled }: { disabled: boolean }) {
   const [name, setName] = useState('');
   return (
     <div className="flex gap-1.5">
@@ -73,7 +73,7 @@ export function StartChoice({ disabled }: { disabled: boolean }) {
       </button>
     </div>
   );
-}
+});
 
 /** The user's own; looked up when the menu is open. */
 function OwnStarts() {

@@ -11,6 +11,7 @@ import {
   type Key,
   type Scope,
 } from '@essim/core';
+import { memo } from 'react';
 import { GroupLine, KeptSelections } from '../../shell/Choosing';
 import {
   currentScope,
@@ -246,7 +247,13 @@ function Faders({ list }: { list: Target[] }) {
           {(Object.keys(FADERS) as Fader[])
             .filter(f => FADERS[f].group === group)
             .map(f => (
-              <FaderRow key={f} fader={f} list={list} />
+              <FaderRow
+                key={f}
+                fader={f}
+                values={list.map(t => faderValue(t, f))}
+                kind={faderKind(f)}
+                idle={f === 'glide' && list.length > 0 && list.every(t => t.note.joined === false)}
+              />
             ))}
         </fieldset>
       ))}
@@ -254,30 +261,42 @@ function Faders({ list }: { list: Target[] }) {
   );
 }
 
-function FaderRow({ fader, list }: { fader: Fader; list: Target[] }) {
-  const { name, unit, low, high, step, rest } = FADERS[fader];
-  // a glide needs a note it comes from
-  const idle = fader === 'glide' && list.length > 0 && list.every(t => t.note.joined === false);
-  return (
-    <ValueRow
-      name={name}
-      unit={unit}
-      low={low}
-      high={high}
-      mostTyped={fader === 'glide' ? LONGEST_GLIDE : high}
-      step={step}
-      rest={fader === 'aim' ? 100 : rest}
-      values={list.map(t => faderValue(t, fader))}
-      kind={faderKind(fader)}
-      idle={
-        idle
-          ? {
-              text: 'no join',
-              why: 'None of these notes is sung on from the one before it: there is no glide between them',
-            }
-          : undefined
-      }
-      onSet={(value, how) => setFader(fader, value, how)}
-    />
-  );
+interface FaderProps {
+  fader: Fader;
+  values: readonly (number | null)[];
+  kind: string;
+  /** A glide needs a note it comes from. */
+  idle: boolean;
 }
+const NO_JOIN = {
+  text: 'no join',
+  why: 'None of these notes is sung on from the one before it: there is no glide between them',
+};
+
+/** Drawn again only when its values are others: one is dragged, or its notes are. */
+const FaderRow = memo(
+  function FaderRow({ fader, values, kind, idle }: FaderProps) {
+    const { name, unit, low, high, step, rest } = FADERS[fader];
+    return (
+      <ValueRow
+        name={name}
+        unit={unit}
+        low={low}
+        high={high}
+        mostTyped={fader === 'glide' ? LONGEST_GLIDE : high}
+        step={step}
+        rest={fader === 'aim' ? 100 : rest}
+        values={values}
+        kind={kind}
+        idle={idle ? NO_JOIN : undefined}
+        onSet={(value, how) => setFader(fader, value, how)}
+      />
+    );
+  },
+  (a, b) =>
+    a.fader === b.fader &&
+    a.kind === b.kind &&
+    a.idle === b.idle &&
+    a.values.length === b.values.length &&
+    a.values.every((v, i) => v === b.values[i]),
+);

@@ -1,9 +1,10 @@
+import { memo } from 'react';
 import { Plus, X } from 'lucide-react';
 import { addAlternative, alternativesNow, hearAlternative, removeAlternative } from '../../commands/alternatives';
 import { useParts } from '../../open-song';
 
 /** Tunings of the phrase, or of the chosen stretch, to switch between while it plays. */
-export function Tunings() {
+export const Tunings = memo(function Tunings() {
   const session = useParts('history', 'draft', 'editTrackId', 'selection', 'phraseAt', 'views', 'view');
   const all = alternativesNow(session);
   const heard = all.find(a => a.heard);
@@ -40,4 +41,4 @@ export function Tunings() {
       )}
     </section>
   );
-}
+});

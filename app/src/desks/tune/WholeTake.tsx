@@ -1,3 +1,4 @@
+import { memo } from 'react';
 import { editTrackOf, useParts } from '../../open-song';
 import { guideNow } from './guide';
 import { ValueRow } from '../../shell/ValueRow';
@@ -15,7 +16,7 @@ import {
 } from './whole-take';
 
 /** Tuning a track, or the chosen stretch of it, as a whole: heard while it plays, and turned into notes when it is liked. */
-export function WholeTake() {
+export const WholeTake = memo(function WholeTake() {
   const session = useParts('history', 'draft', 'editTrackId', 'selection');
   const track = editTrackOf(session);
   const now = wholeNow(session);
@@ -74,4 +75,4 @@ export function WholeTake() {
       )}
     </Way>
   );
-}
+});

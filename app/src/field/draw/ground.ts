@@ -5,6 +5,28 @@ import { box, fade, font, line, type Pen } from './shapes';
 
 const HATCH = 7;
 
+/** All that the ground is drawn from, tabs included: where these are the same, so is the ground. While notes are dragged they are. */
+export function groundOf(s: Scene): unknown[] {
+  const { layout, palette, view, duration, reading, phrases, song, loop } = s;
+  const [{ key }] = s.keys;
+  const tabs = s.alternatives.flatMap(a => [a.name, a.start, a.heard]);
+  const keys = [key?.tonic, key?.mode, song.keyChanges, song.tuning, song.referenceHz];
+  return [
+    layout,
+    palette,
+    view,
+    duration,
+    reading,
+    phrases,
+    song.tempo,
+    song.chords,
+    ...keys,
+    loop?.from,
+    loop?.to,
+    ...tabs,
+  ];
+}
+
 /** Song strip, ruler, rows and ladder: what changes only with the view. */
 export function drawGround(pen: Pen, s: Scene): void {
   const { layout: l, palette: p } = s;
