@@ -197,7 +197,7 @@ describe('delivering, everywhere', () => {
       async () => /Recording\./.test(await visit.text('section[aria-label=Recording]')),
       30000,
     );
-    await new Promise(r => setTimeout(r, 4000));
+    await new Promise(r => setTimeout(r, 9000));
     await visit.page.click('[data-testid=record]');
     await visit.page.waitForSelector('[data-testid="take-Take 1"]', { timeout: 40000 });
   });

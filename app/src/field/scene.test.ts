@@ -28,6 +28,25 @@ describe('what the field draws of a note', () => {
     expect(scene({ n1000: edit(0) })[0].offCents).toBe(-61);
   });
 
+  it('is found anew when its edit or the steps change, and only then', () => {
+    const asked: number[] = [];
+    const told = new Proxy(key, {
+      get: (of, name) => {
+        asked.push(1);
+        return Reflect.get(of, name) as unknown;
+      },
+    });
+    const edits: Record<string, NoteEdit> = { n1000: { start: 1, end: 1.5, target: 64 } };
+    const first = scene(edits, told);
+    expect(asked.length).toBeGreaterThan(0);
+    asked.length = 0;
+    expect(scene(edits, told)).toEqual(first);
+    expect(asked).toEqual([]);
+    expect(scene({ n1000: { start: 1, end: 1.5, target: 65 } }, told)[0]).toMatchObject({ rail: 65 });
+    expect(scene({}, semitones())[0]).toMatchObject({ rail: 63, offCents: 39 });
+    expect(scene({}, key)[0]).toMatchObject({ rail: 64, offCents: -61 });
+  });
+
   it('tells what is left where a follower leans, whatever its edits say', () => {
     const sung = new Float32Array(400).fill(63.39);
     const now = sung.map((v, k) => (k < 300 ? v + 0.4 : NaN));

@@ -1,7 +1,8 @@
 import { layout, view } from '../../testing-field';
 import { drawnScene as scene, palette, recordingPen as pen } from '../../testing-drawing';
 import { xOf, yOf } from '../viewport';
-import { clock, drawGround } from './ground';
+import { drawTabs } from './tabs';
+import { clock, drawGround, groundOf } from './ground';
 import { drawVoice } from './notes';
 import { drawOverlay } from './overlay';
 import { fitted } from './shapes';
@@ -82,4 +83,39 @@ test('a text too long is cut with an ellipsis, or left out', () => {
   expect(fitted(p, 'harbour', 60)).toBe('harbour');
   expect(fitted(p, 'harbour', 30)).toBe('harb…');
   expect(fitted(p, 'harbour', 3)).toBe('');
+});
+
+describe('the ground', () => {
+  const drawn = (s: Awaited<ReturnType<typeof scene>>): string => {
+    const { pen: p, words, strokes, rects } = pen();
+    drawGround(p, s);
+    drawTabs(p, s);
+    return JSON.stringify([words, strokes, rects]);
+  };
+
+  const same = (a: unknown[], b: unknown[]) => a.length === b.length && a.every((v, i) => Object.is(v, b[i]));
+
+  it('is another wherever another is drawn', async () => {
+    const s = await scene({ phrases: [{ id: 'p', start: 0, end: 3 }] as never, alternatives: [] });
+    const [{ scale }] = s.keys;
+    const others = [
+      { view: { ...s.view, to: s.view.to + 1 } },
+      { duration: 9 },
+      { phrases: [{ id: 'p', start: 0, end: 2 }] as never },
+      { loop: { from: 1, to: 2 } },
+      { song: { ...s.song, tempo: null } },
+      { keys: [{ from: -Infinity, key: { tonic: 2, mode: 'major' as const }, scale }] },
+      { alternatives: [{ name: 'A', start: 0, end: 3, heard: true }] as never },
+    ];
+    for (const other of others) expect(same(groundOf(s), groundOf({ ...s, ...other }))).toBe(false);
+    expect(drawn({ ...s, ...others[3] })).not.toBe(drawn(s));
+    expect(drawn({ ...s, ...others[6] })).not.toBe(drawn(s));
+  });
+
+  it('is the same while notes are edited', async () => {
+    const s = await scene({ alternatives: [] });
+    const edited = { ...s, notes: s.notes.slice(1), line: s.line.map(v => v + 1), edited: false };
+    expect(same(groundOf(s), groundOf(edited))).toBe(true);
+    expect(drawn(edited)).toBe(drawn(s));
+  });
 });
