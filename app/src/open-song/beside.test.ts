@@ -31,13 +31,13 @@ it('now and then while something is held, by what holds then', () => {
   go(1);
   go(2);
   expect(followed).toEqual([]);
-  jest.advanceTimersByTime(200);
+  jest.advanceTimersByTime(250);
   expect(followed).toEqual([2]);
   go(3);
   jest.advanceTimersByTime(50);
   go(4);
   expect(followed).toEqual([2]);
-  jest.advanceTimersByTime(200);
+  jest.advanceTimersByTime(250);
   expect(followed).toEqual([2, 4]);
   jest.advanceTimersByTime(1000);
   expect(followed).toEqual([2, 4]);

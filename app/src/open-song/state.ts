@@ -138,7 +138,7 @@ export const useSession = create<SessionState>(() => ({
  * what is looked at then, and is drawn at every frame.
  */
 export const useBeside = create<SessionState>(() => useSession.getState());
-const FOLLOWS_MS = 120;
+const FOLLOWS_MS = 200;
 let held = false;
 let waiting: ReturnType<typeof setTimeout> | null = null;
 useSession.subscribe(() => {

@@ -1,25 +1,40 @@
-import { keyName, noteName, parseKey, select } from '@essim/core';
-import { memo, useDeferredValue } from 'react';
+import { keyName, noteName, parseKey, select, type TrackView } from '@essim/core';
+import { memo, useDeferredValue, useState } from 'react';
 import { choose, editViewOf, keyOf, useBeside } from '../open-song';
 
 /** The notes of the edited track as a table, for those who do not see the field. Follows commands, not every move of a drag. */
 export const NoteTable = memo(function NoteTable() {
-  // thousands of rows may wait until what is seen is drawn
-  const notes = useDeferredValue(
-    useBeside(s => editViewOf(s).notes),
-    [],
-  );
-  const syllables = useDeferredValue(
-    useBeside(s => editViewOf(s).syllables),
-    [],
-  );
-  const spoken = syllables.filter(n => n.spoken);
-  const edits = useDeferredValue(useBeside(s => editViewOf(s).edits));
+  const notes = useBeside(s => editViewOf(s).notes);
+  const syllables = useBeside(s => editViewOf(s).syllables);
+  const edits = useBeside(s => editViewOf(s).edits);
+  const drawn = useBeside(s => !!s.draft);
   const trackId = useBeside(s => s.editTrackId);
   const named = useBeside(s => {
     const { key } = keyOf(s);
     return key && keyName(key);
   });
+  const [settled, settle] = useState(edits);
+  if (!drawn && settled !== edits) settle(edits);
+  // thousands of rows may wait until what is seen is drawn
+  return (
+    <Rows
+      notes={useDeferredValue(notes, [])}
+      syllables={useDeferredValue(syllables, [])}
+      edits={useDeferredValue(settled)}
+      trackId={trackId}
+      named={named}
+    />
+  );
+});
+
+interface Shown extends Pick<TrackView, 'notes' | 'syllables' | 'edits'> {
+  trackId: string;
+  /** The key. */
+  named: string | null;
+}
+
+const Rows = memo(function Rows({ notes, syllables, edits, trackId, named }: Shown) {
+  const spoken = syllables.filter(n => n.spoken);
   const key = named ? parseKey(named) : null;
   return (
     // a table cannot be made smaller than what it holds, so what hides it is round it: the page must not scroll
