@@ -225,5 +225,7 @@ await shot('shelf');
 const files = ['lead', 'lead-b', 'double', 'harmony', 'backing'].map(n => join(root, `demo/.cache/${n}.wav`));
 await (await page.waitForSelector('[data-testid=files]')).uploadFile(...files, join(root, 'README.md'));
 await page.waitForSelector('[data-testid=bring-in]:not(:disabled)', { timeout: 60000 });
+// each voice is read while it is said what it is
+await page.waitForFunction('document.querySelectorAll("[data-testid=heard]").length >= 4', { timeout: 60000 });
 await shot('import');
 await browser.close();

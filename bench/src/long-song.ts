@@ -4,7 +4,7 @@ import { RATE, Stems } from '../../e2e/stems';
 
 /**
  * The browser under load: a song of several long tracks, every note of every track settled, played, looked about in, opened again and
- * aligned as one stack. Run by `npm run bench -- long-song [tracks] [minutes] [takes]`; takes many minutes.
+ * aligned as one stack. Run by `npm run bench -- long-song [tracks] [minutes] [takes] [bits]`; takes many minutes.
  */
 
 /** Names that say what each is, so that none is taken for a backing or for another take. */
@@ -131,7 +131,7 @@ const told = (w: Watched): string =>
   `${w.frames} frames, median ${w.median.toFixed(1)} ms, 99 % ${w.p99.toFixed(1)}, worst ${w.worst.toFixed(0)}; ${percent(w.stolen)} of the processors taken by others`;
 
 /** @param takes of each track; the first of them is heard */
-export async function longSong(tracks: number, minutes: number, takes: number): Promise<void> {
+export async function longSong(tracks: number, minutes: number, takes: number, bits: 16 | 24): Promise<void> {
   const stems = new Stems();
   const visit = await Visit.begin();
   const say = (what: string) => console.log(`${new Date().toISOString().slice(11, 19)}  ${what}`);
@@ -146,7 +146,7 @@ export async function longSong(tracks: number, minutes: number, takes: number): 
       for (let t = 0; t < takes; t++) {
         const x = new Float32Array(Math.round(minutes * 60 * RATE));
         for (let i = 0; i < x.length; i++) x[i] = once[(i + k * 977 + t * 7919) % once.length] * (1 - 0.05 * k);
-        files.push(stems.wav(`${NAMES[k]}${takes > 1 ? ` t${t + 1}` : ''}.wav`, [x], { format: 'int16' }));
+        files.push(stems.wav(`${NAMES[k]}${takes > 1 ? ` t${t + 1}` : ''}.wav`, [x], { format: `int${bits}` }));
       }
     say(`an empty shelf: ${memory()}`);
     await visit.page.waitForSelector('[data-testid=files]');

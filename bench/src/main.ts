@@ -84,8 +84,8 @@ if (process.argv[2] === 'hours') {
 
 // `npm run bench -- long-song 8 10` measures the player under a long song instead
 if (process.argv[2] === 'long-song') {
-  const [tracks = 8, minutes = 10, takes = 1] = process.argv.slice(3).map(Number);
-  await longSong(tracks, minutes, takes);
+  const [tracks = 8, minutes = 10, takes = 1, bits = 16] = process.argv.slice(3).map(Number);
+  await longSong(tracks, minutes, takes, bits === 24 ? 24 : 16);
   process.exit(0);
 }
 

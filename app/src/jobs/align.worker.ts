@@ -33,8 +33,8 @@ export interface ComparedTrack {
   sampleRate: number;
 }
 
-/** What may be kept of tracks that were looked at, bytes: a dozen of three minutes, three of ten. */
-const MOST_KEPT = 56e6;
+/** What may be kept of tracks that were looked at, bytes: eight of three minutes, two of ten. */
+const MOST_KEPT = 40e6;
 
 const bytesOf = ({ values, fine, change, level, pitch }: AlignFeatures) =>
   [values, fine, change, level, pitch].reduce((sum, x) => sum + x.byteLength, 0);
@@ -59,10 +59,11 @@ export class AlignJob {
     let pair = this.pair?.name === name ? this.pair.aligner : null;
     onProgress(0);
     if (!pair) {
-      // the last pair's distances go before this one's come: of ten minutes they are 80 MB
-      this.pair = null;
       const [a, b] = [follower, lead].map(t => this.featuresOf(t, sampleRate, seconds));
-      pair = new Aligner(a, b);
+      // one that is begun with another's memory leaves that one of no use
+      const last = this.pair?.aligner;
+      this.pair = null;
+      pair = new Aligner(a, b, last);
       this.pair = { name, aligner: pair };
     }
     onProgress(0.2);

@@ -3,7 +3,7 @@ import { Check, MessageSquare } from 'lucide-react';
 import { memo, useMemo } from 'react';
 import { useShallow } from 'zustand/react/shallow';
 import { phraseText } from '../field/scene';
-import { editViewOf, useBeside, type SessionState } from '../open-song';
+import { editTrackOf, editViewOf, useBeside, type SessionState } from '../open-song';
 import { setPhrases } from '../commands/tracks';
 import { goToPhrase } from './commands';
 
@@ -36,6 +36,7 @@ export const PhraseList = memo(function PhraseList() {
     }),
   );
   const hereIndex = useBeside(phraseInView);
+  const empty = useBeside(s => editTrackOf(s)?.takes.length === 0);
   /** What is in each: the same while notes are dragged. */
   const inside = useMemo(
     () =>
@@ -58,6 +59,9 @@ export const PhraseList = memo(function PhraseList() {
           </span>
         )}
       </div>
+      {empty && (
+        <p className="px-3.5 text-ink-2">No takes yet: record one at Gather with R, or drop files on the track.</p>
+      )}
       {status === 'reading' && !phrases.length && (
         <p className="px-3.5 text-ink-2">They appear when the take is read.</p>
       )}

@@ -53,6 +53,19 @@ test('a word only the follower has is found, keeps its own speed, and drags noth
   expect(quantile(errors(map, double, without), 0.8)).toBeLessThan(25);
 });
 
+test('begun with the memory of another pair it finds the same, with ties and without', () => {
+  const seconds = Math.max(lead.samples.length, double.samples.length) / SAMPLE_RATE;
+  const [a, b] = [double, lead].map(v => alignFeatures(v.samples, SAMPLE_RATE, seconds));
+  const other = new Aligner(b, b);
+  other.align();
+  const after = new Aligner(a, b, other);
+  const alone = new Aligner(a, b);
+  expect(after.align()).toEqual(alone.align());
+  const ties = [{ follower: 6, lead: 6.08 }];
+  expect(after.align({ ties })).toEqual(alone.align({ ties }));
+  expect(after.align()).toEqual(alone.align());
+});
+
 test('a tie is followed, and its neighbourhood with it; everything far from it stays', () => {
   const seconds = Math.max(lead.samples.length, double.samples.length) / SAMPLE_RATE;
   const aligner = new Aligner(

@@ -88,12 +88,18 @@ export class Aligner {
   private readonly distances: Distances;
   /** Of the last fine search: much of the next one's is the same. */
   private fine: Distances | null = null;
+  /** Memory for the first fine search. */
+  private readonly spare: ArrayBufferLike | undefined;
   private prices: PairPrices | null = null;
 
-  /** @throws NothingToAlign when one of them is silent */
+  /**
+   * @param from one that is not used any more: its memory is taken over, which for ten minutes is 60 MB
+   * @throws NothingToAlign when one of them is silent
+   */
   constructor(
     readonly follower: AlignFeatures,
     readonly lead: AlignFeatures,
+    from?: Aligner,
   ) {
     for (const [name, f] of [
       ['lead', lead],
@@ -101,7 +107,8 @@ export class Aligner {
     ] as const)
       if (f.silent.every(s => s)) throw new NothingToAlign(`the ${name} is silent`);
     this.coarse = { follower: coarser(follower, COARSE), lead: coarser(lead, COARSE) };
-    this.distances = this.coarseDistances([]);
+    this.distances = this.coarseDistances([], undefined, from?.distances.values.buffer);
+    this.spare = from?.fine?.values.buffer;
   }
 
   /** @throws Stopped */
@@ -114,7 +121,8 @@ export class Aligner {
     const distances = sorted.length ? this.coarseDistances(sorted, this.distances) : this.distances;
     const rough = findWay(distances, { stranger, bending: BENDING.coarse }, tell(0.2, 0.4));
     const band = this.fineBand(rough, sorted);
-    this.fine = new Distances(this.follower, this.lead, band, 1, this.fine ?? undefined, intervals);
+    const known = this.fine ?? undefined;
+    this.fine = new Distances(this.follower, this.lead, band, 1, known, intervals, known ? undefined : this.spare);
     const fine = findWay(this.fine, { stranger, bending: BENDING.fine }, tell(0.4, 0.9));
     tell(0.9, 1)(0);
     const apart = this.apartOf(fine);
@@ -150,10 +158,10 @@ export class Aligner {
   }
 
   /** Distances in the band round the ties. */
-  private coarseDistances(ties: readonly Tie[], known?: Distances): Distances {
+  private coarseDistances(ties: readonly Tie[], known?: Distances, memory?: ArrayBufferLike): Distances {
     const { follower, lead } = this.coarse;
     const band = this.band(follower.frames, lead.frames, FRAME * COARSE, ties, REACH);
-    return new Distances(follower, lead, band, COARSE, known, this.prices?.intervals ?? null);
+    return new Distances(follower, lead, band, COARSE, known, this.prices?.intervals ?? null, memory);
   }
 
   private band(n: number, m: number, step: Seconds, ties: readonly Tie[], reach: Seconds): Band {

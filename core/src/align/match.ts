@@ -54,11 +54,15 @@ export class Distances {
     known?: Distances,
     /** What intervals add, by intervalIndex. */
     intervals: Float32Array | null = null,
+    /** Of distances nobody needs any more. */
+    memory?: ArrayBufferLike,
   ) {
     const n = follower.frames;
     this.offsets = new Int32Array(n + 1);
     for (let i = 0; i < n; i++) this.offsets[i + 1] = this.offsets[i] + band.high[i] - band.low[i] + 1;
-    this.values = new Float32Array(this.offsets[n]);
+    const length = this.offsets[n];
+    const fits = memory && memory.byteLength >= BYTES * length;
+    this.values = fits ? new Float32Array(memory, 0, length) : new Float32Array(length);
     const seconds = FRAME * step;
     const scale = seconds / UNIT;
     const room = placesFor({ x: DIMS, y: lead.values.length, out: lead.frames });

@@ -152,7 +152,9 @@ function ScopeCard({ list, kind }: { list: Target[]; kind: Scope['kind'] }) {
         <p className="mt-1 text-ink-2">
           {view.status === 'ready'
             ? 'Click a note, draw a frame round several, or put the playhead in a phrase: commands then act on that phrase.'
-            : 'The notes appear here as soon as the take is read.'}
+            : editTrackOf(session)?.takes.length
+              ? 'The notes appear here as soon as the take is read.'
+              : 'This track has no takes yet.'}
         </p>
       </section>
     );
