@@ -1,11 +1,10 @@
-import type { Reading, Samples } from '@essim/core';
+import { bitsEach, samplesIn, type Reading, type Samples } from '@essim/core';
 
 /** Samples in shared memory, so that the page, the audio thread and workers read them without copying; a copy unless they are there. */
 export function shared<Held extends Samples>(samples: Held): Held {
   const { buffer, byteLength } = samples;
   if (buffer instanceof SharedArrayBuffer && byteLength === buffer.byteLength) return samples;
-  const memory = new SharedArrayBuffer(byteLength);
-  const out = new (samples.constructor as new (memory: SharedArrayBuffer) => Held)(memory);
+  const out = samplesIn(new Uint8Array(new SharedArrayBuffer(byteLength)), bitsEach(samples)) as Held;
   out.set(samples);
   return out;
 }
