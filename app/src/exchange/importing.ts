@@ -227,7 +227,8 @@ async function work(mine: number): Promise<void> {
         continue;
       }
       const channels = guessChannels(read.sound, row.role);
-      nameAhead(row.id, read.sourceId, channels, read.held ? chosenChannels(read.held, channels) : null);
+      const held = fromTheFirst.has(row.id) ? read.held : undefined;
+      nameAhead(row.id, read.sourceId, channels, held ? chosenChannels(held, channels) : null);
       const guess = row.guess.told ? row.guess : guessFile(row.file.name, read.sound);
       change(row.id, {
         status: 'ready',

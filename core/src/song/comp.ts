@@ -129,8 +129,8 @@ export function composeStretch(
 }
 
 /**
- * The same, to be looked at and never written: one whole take that lies at the song's start is its own recording, not a copy of it, for
- * ten minutes are 115 MB.
+ * The same, to be looked at and never written: one whole take that lies at the song's start is its own recording, not a copy of it where
+ * that is held as floats, for ten minutes are 115 MB.
  */
 export function clipsToLookAt(
   clips: readonly Clip[],
