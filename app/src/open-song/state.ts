@@ -158,6 +158,9 @@ export function holdField(on: boolean): void {
   if (!on) follow();
 }
 
+/** Whether something in the field is held. */
+export const isFieldHeld = (): boolean => held;
+
 /** The state beside the field, for a component that is drawn again only when one of these parts changes: what it shows must come from them. */
 export function useParts(...parts: (keyof SessionState)[]): SessionState {
   useBeside(useShallow(s => parts.map(p => s[p])));

@@ -1,20 +1,19 @@
 import { keyName, noteName, parseKey, select, type TrackView } from '@essim/core';
 import { memo, useDeferredValue, useState } from 'react';
-import { choose, editViewOf, keyOf, useBeside } from '../open-song';
+import { choose, editViewOf, isFieldHeld, keyOf, useBeside } from '../open-song';
 
 /** The notes of the edited track as a table, for those who do not see the field. Follows commands, not every move of a drag. */
 export const NoteTable = memo(function NoteTable() {
   const notes = useBeside(s => editViewOf(s).notes);
   const syllables = useBeside(s => editViewOf(s).syllables);
   const edits = useBeside(s => editViewOf(s).edits);
-  const drawn = useBeside(s => !!s.draft);
   const trackId = useBeside(s => s.editTrackId);
   const named = useBeside(s => {
     const { key } = keyOf(s);
     return key && keyName(key);
   });
   const [settled, settle] = useState(edits);
-  if (!drawn && settled !== edits) settle(edits);
+  if (settled !== edits && !isFieldHeld()) settle(edits);
   // thousands of rows may wait until what is seen is drawn
   return (
     <Rows
