@@ -5,7 +5,7 @@ export * from './signal/statistics';
 export { resample } from './signal/resample';
 export { stretchesFrom, stretchesOf, type Stretches } from './signal/stretches';
 export {
-  copy as copySamples,
+  copySamples,
   floatsOf,
   lengthOf,
   packSamples,

@@ -120,6 +120,11 @@ const TRACK_FALL = METER_FALL ** 128;
 
 const stereo = () => [new Float32Array(LONGEST_BLOCK), new Float32Array(LONGEST_BLOCK)] as const;
 
+/** Reads a stretch of one or two channels; zeros beyond their ends. */
+function take(from: readonly Samples[], at: number, count: number, to: readonly Float32Array[]): void {
+  for (let c = 0; c < Math.min(from.length, to.length); c++) copySamples(from[c], at, count, to[c]);
+}
+
 const unread = (): Reading => ({ tile: -2, slot: -1, late: false, old: [], oldBase: 0, oldLeft: 0 });
 
 export class Mixer {
@@ -423,11 +428,9 @@ export class Mixer {
           const dying = main ? Math.min(n, read.oldLeft) : 0;
           let compares = false;
           for (let k = i; k < end && !compares; k++) compares = this.mixes[o + k] < 1;
-          for (let ch = 0; ch <= second; ch++) {
-            copySamples(now[ch], at + base, n, this.now[ch]);
-            if (dying) copySamples(read.old[ch], at + read.oldBase, dying, this.old[ch]);
-            if (compares) copySamples(sung[ch], at, n, this.sung[ch]);
-          }
+          take(now, at + base, n, this.now);
+          if (dying) take(read.old, at + read.oldBase, dying, this.old);
+          if (compares) take(sung, at, n, this.sung);
           const [nowLeft, nowRight] = [this.now[0], this.now[second]];
           const [oldLeft, oldRight] = [this.old[0], this.old[second]];
           const [sungLeft, sungRight] = [this.sung[0], this.sung[second]];

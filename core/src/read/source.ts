@@ -1,6 +1,6 @@
 import { hann } from '../signal/fft';
 import { solve } from '../signal/prediction';
-import { copy } from '../signal/samples';
+import { copySamples } from '../signal/samples';
 import { BYTES, placesFor } from '../signal/single';
 import { HOP } from './reading';
 
@@ -43,7 +43,7 @@ export function sourceOf(x: Float32Array, sampleRate: number, f0: Float32Array):
   window.values.set(hann(size));
   const flat = emphasised(x);
   const predict = (centre: number, a: Float64Array) => {
-    copy(flat, centre - (size >> 1), size, piece.values);
+    copySamples(flat, centre - (size >> 1), size, piece.values);
     run.autocorrelation(piece.at, window.at, size, order, frame.at + zeros * BYTES, alike.at);
     solve(alike.values, order, a, FLOOR);
   };
@@ -57,7 +57,7 @@ export function sourceOf(x: Float32Array, sampleRate: number, f0: Float32Array):
     known = next;
     predict(known, after);
     // one frame's filter turns into the next one's in a few small steps
-    copy(flat, centre - order, next - centre + order, piece.values);
+    copySamples(flat, centre - order, next - centre + order, piece.values);
     for (let p = 0; p < PARTS; p++) {
       const u = (p + 0.5) / PARTS;
       for (let l = 0; l <= order; l++) taps.values[order - l] = before[l] + (after[l] - before[l]) * u;

@@ -1,4 +1,4 @@
-import { copy } from './samples';
+import { copySamples } from './samples';
 import { BYTES, placesFor } from './single';
 
 /** Coefficients of y = b0 x + b1 x1 + b2 x2 + a1 y1 + a2 y2. */
@@ -94,7 +94,7 @@ export function halveRate(x: Float32Array): Float32Array {
   for (let start = 0; start < out.length; start += BLOCK) {
     const n = Math.min(BLOCK, out.length - start);
     // odd samples beside even ones, so that both are read one after the other
-    copy(x, 2 * (start - reach), 2 * (n + 2 * reach), around.values);
+    copySamples(x, 2 * (start - reach), 2 * (n + 2 * reach), around.values);
     run.apart(around.at, n + 2 * reach, even.at, odd.at);
     const middle = reach * BYTES;
     run.symmetric(even.at + middle, odd.at + middle - BYTES, odd.at + middle, 1, taps.at, reach + 1, n, y.at);

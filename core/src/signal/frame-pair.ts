@@ -1,4 +1,4 @@
-import { copy } from './samples';
+import { copySamples } from './samples';
 import { BYTES, placesFor } from './single';
 import { Stages } from './stages';
 
@@ -47,8 +47,8 @@ export class FramePair {
   transform(x: Float32Array, first: number, second: number, window = 0): void {
     const { a, b, input, run } = this.places;
     const { at, length } = this.windows[window];
-    copy(x, first, length, a.values);
-    copy(x, second, length, b.values);
+    copySamples(x, first, length, a.values);
+    copySamples(x, second, length, b.values);
     run.pair(a.at, b.at, at, length, input.at);
     input.values.fill(0, 2 * length);
     this.forward();

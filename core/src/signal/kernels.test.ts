@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { combAlong, halfBandFilter, readShifted } from './kernels';
 import { seededRandom } from './random';
 import { SINC8, sincAt, sincPhase } from './sinc';
-import { copy } from './samples';
+import { copySamples } from './samples';
 import { placesFor } from './single';
 
 /** What script gives in double precision, within the last bits of a sample; the same to the bit however much is asked for at a time. */
@@ -20,7 +20,7 @@ function readAlong(x: Float32Array, base: number, first: number, origin: number,
   const count = Math.ceil(n * step) + 12;
   const { run, table, x: place, out } = placesFor({ table: SINC8.length, x: count, out: n });
   table.values.set(SINC8);
-  copy(x, zero, count, place.values);
+  copySamples(x, zero, count, place.values);
   run.along(place.at, zero, table.at, base, first, origin, step, n, out.at);
   return out.values;
 }

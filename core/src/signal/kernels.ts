@@ -1,5 +1,5 @@
 import { SINC8, SINC_TAPS } from './sinc';
-import { copy, type Samples } from './samples';
+import { copySamples, type Samples } from './samples';
 import { BYTES, placesFor } from './single';
 
 /**
@@ -44,7 +44,7 @@ export function combAlong(
   const end = Math.max(before + n * stepBefore, after + n * stepAfter, first + n);
   const count = Math.ceil(end) + SINC_TAPS / 2 + 2 - zero;
   const { run, table, x: place, out } = roomFor(Math.max(n, count));
-  copy(x, zero, count, place.values);
+  copySamples(x, zero, count, place.values);
   run.comb(place.at, zero, table.at, before, stepBefore, after, stepAfter, first, n, out.at);
   return out.values;
 }
@@ -52,7 +52,7 @@ export function combAlong(
 /** Reads a sound at n places a sample apart, the first of whose taps is at `from`, band-limited. @param phase offset into SINC8 */
 export function readShifted(x: Float32Array, from: number, n: number, phase: number): Float32Array {
   const { run, taps, x: place, out } = roomFor(n + SINC_TAPS);
-  copy(x, from, n + SINC_TAPS, place.values);
+  copySamples(x, from, n + SINC_TAPS, place.values);
   for (let k = 0; k < SINC_TAPS; k++) taps.values[k] = SINC8[phase + k];
   run.filtered(place.at, taps.at, SINC_TAPS, n, out.at);
   return out.values;
@@ -73,7 +73,7 @@ export function halfBandFilter(
   const at = place.at + reach * BYTES;
   for (let start = 0; start < y.length; start += BLOCK) {
     const n = Math.min(BLOCK, y.length - start);
-    copy(x, from + start - reach, n + 2 * reach, place.values);
+    copySamples(x, from + start - reach, n + 2 * reach, place.values);
     run.symmetric(at, at - BYTES, at + BYTES, 2, taps.at, odd.length + 1, n, out.at);
     y.set(out.values.subarray(0, n), start);
   }

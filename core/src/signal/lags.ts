@@ -1,4 +1,4 @@
-import { copy } from './samples';
+import { copySamples } from './samples';
 import { placesFor } from './single';
 
 /** Room for what is looked at of a sound at first, samples. */
@@ -70,7 +70,7 @@ export class Lags {
     this.count = Math.max(0, to - from);
     this.centre = centre - from;
     if (!places || this.count > places.samples) places = roomFor(Math.max(USUAL, 2 * this.count));
-    copy(this.x, from, this.count, places.x.values);
+    copySamples(this.x, from, this.count, places.x.values);
     return places;
   }
 }

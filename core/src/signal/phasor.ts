@@ -1,4 +1,4 @@
-import { copy } from './samples';
+import { copySamples } from './samples';
 import { placesFor } from './single';
 
 const roomFor = (size: number) => ({ ...placesFor({ x: size, sums: 4 }), size });
@@ -21,7 +21,7 @@ export function sinusoidAt(x: Float32Array, centre: number, turn: number, half: 
   if (!room || room.size < n) room = roomFor(2 ** Math.ceil(Math.log2(n + 1)));
   const { x: place, sums, run } = room;
   const whole = Math.round(centre);
-  copy(x, whole - half, n, place.values);
+  copySamples(x, whole - half, n, place.values);
   place.values.fill(0, n, n + 3);
   const begin = turn * (whole - centre - half);
   run.phasor(

@@ -1,4 +1,4 @@
-import { bitsEach, copy, floatsOf, lengthOf, packSamples, sampleAt, samplesIn, type Samples } from './samples';
+import { bitsEach, copySamples, floatsOf, lengthOf, packSamples, sampleAt, samplesIn, type Samples } from './samples';
 import { seededRandom } from './random';
 
 const { uniform: random } = seededRandom(7);
@@ -39,7 +39,7 @@ describe.each([16, 24, 32] as const)('samples of %d bits', bits => {
     [400, 0],
   ])('are copied from %d on, %d of them, with zeros beyond the ends', (from, n) => {
     const to = new Float32Array(n + 4).fill(9);
-    copy(held, from, n, to, 2);
+    copySamples(held, from, n, to, 2);
     const wanted = Float32Array.from({ length: n }, (_, i) => x[from + i] ?? 0);
     expect(same(to.subarray(2, n + 2), wanted)).toBe(true);
     expect([to[0], to[1], to[n + 2], to[n + 3]]).toEqual([9, 9, 9, 9]);

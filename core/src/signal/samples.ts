@@ -46,7 +46,7 @@ export function floatsOf(x: Samples, from = 0, to = lengthOf(x)): Float32Array {
 }
 
 /** Copies a stretch of a sound; zeros beyond its ends. */
-export function copy(x: Samples, from: number, n: number, to: Float32Array, at = 0): void {
+export function copySamples(x: Samples, from: number, n: number, to: Float32Array, at = 0): void {
   const a = Math.max(0, -from);
   const z = Math.min(n, lengthOf(x) - from);
   if (z <= a) return void to.fill(0, at, at + n);

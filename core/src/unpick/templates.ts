@@ -40,14 +40,15 @@ export class Templates {
       amplitudes: length,
     });
     const { amplitudes, runs, firsts } = this.places;
-    const whole = ({ values: { buffer, byteOffset, length } }: typeof runs) =>
-      new Int32Array(buffer, byteOffset, length);
+    const [runAt, firstAt] = [runs, firsts].map(
+      ({ values: { buffer, byteOffset, length } }) => new Int32Array(buffer, byteOffset, length),
+    );
     let [run, amplitude] = [0, 0];
     each.forEach((list, t) => {
-      whole(firsts)[t] = run * BYTES;
+      firstAt[t] = run * BYTES;
       const sum = templates[t].reduce((s, v) => s + (v > NOTHING ? v : 0), 0);
       for (const { from, to } of list) {
-        whole(runs).set([from * BYTES, (to - from) / 4, amplitude * BYTES], run);
+        runAt.set([from * BYTES, (to - from) / 4, amplitude * BYTES], run);
         run += TOLD_BY;
         for (let b = from; b < to; b++) {
           const v = templates[t][b] ?? 0;
@@ -55,7 +56,7 @@ export class Templates {
         }
       }
     });
-    whole(firsts)[count] = run * BYTES;
+    firstAt[count] = run * BYTES;
   }
 
   /** How strong each is in a spectrum, looked for from what stands in `now`, where it is written. */

@@ -1,4 +1,4 @@
-import { copy, floatsOf, lengthOf, type Samples } from '../signal/samples';
+import { copySamples, floatsOf, lengthOf, type Samples } from '../signal/samples';
 import { findSegments, PitchedSegment } from './epochs';
 import { groupsOf, separate, type Group, type Layers } from './separate';
 
@@ -85,7 +85,7 @@ export class VoiceAnalysis implements VoiceSource {
   }
 
   copy(channel: number, from: number, out: Float32Array): void {
-    copy(this.channels[channel], from, out.length, out);
+    copySamples(this.channels[channel], from, out.length, out);
   }
 
   layersOf(segment: PitchedSegment, channel: number): Layers {
@@ -168,7 +168,7 @@ export function voiceFromSnapshot(s: VoiceSnapshot): VoiceSource {
         })),
     ),
     layersOf: (_, c) => layers[c],
-    copy: (c, from, out) => copy(s.source[c], from - s.from, out.length, out),
+    copy: (c, from, out) => copySamples(s.source[c], from - s.from, out.length, out),
   };
 }
 

@@ -1,5 +1,5 @@
 import { hashNoise } from '../signal/random';
-import { copy, floatsOf, lengthOf, type Samples } from '../signal/samples';
+import { copySamples, floatsOf, lengthOf, type Samples } from '../signal/samples';
 import type { PitchedSegment } from './epochs';
 import type { Pace, TimeLine } from './timeline';
 
@@ -33,7 +33,7 @@ export function findAttacks(sound: Samples, sampleRate: number, from: number, to
   const first = Math.max(0, Math.floor(from / block) - 10);
   const level = new Float32Array(Math.max(0, Math.min(blocks, Math.ceil(to / block) + 4) - first));
   const x = new Float32Array(1 + level.length * block);
-  copy(sound, first * block - 1, x.length, x);
+  copySamples(sound, first * block - 1, x.length, x);
   for (let i = 0; i < level.length; i++) {
     let s = 0;
     const start = 1 + i * block;

@@ -1,5 +1,5 @@
 import { SINC8 } from '../signal/sinc';
-import { copy } from '../signal/samples';
+import { copySamples } from '../signal/samples';
 import { BYTES, placesFor } from '../signal/single';
 import { Stages } from '../signal/stages';
 
@@ -107,7 +107,7 @@ export class PulseRoom {
     const P = this.period;
     const step = period / P;
     const zero = Math.floor(centre - period) - TAPS / 2;
-    copy(sound, zero, Math.ceil(2 * period) + 2 * TAPS, x.values);
+    copySamples(sound, zero, Math.ceil(2 * period) + 2 * TAPS, x.values);
     run.along(x.at, zero, table.at, centre, -P, 0, step, 2 * P, (part ? read1 : read0).at);
   }
 

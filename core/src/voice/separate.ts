@@ -1,6 +1,6 @@
 import { throughBiquads } from '../signal/filter';
 import { combAlong, halfBandFilter } from '../signal/kernels';
-import { copy, lengthOf, type Samples } from '../signal/samples';
+import { copySamples, lengthOf, type Samples } from '../signal/samples';
 import type { PitchedSegment } from './epochs';
 
 /** What differs from period to period counts as noise above this, as a rule; below it only as far as it behaves like noise. */
@@ -63,7 +63,7 @@ export function separate(x: Samples, sampleRate: number, { from, to, segments }:
   const noise = new Float32Array(to - from + 2 * PAD);
   for (const s of near) residual(x, sampleRate, s, noise, from - PAD);
   const less = new Float32Array(to - from + 2 * PAD);
-  copy(x, from - PAD, less.length, less);
+  copySamples(x, from - PAD, less.length, less);
   for (let i = 0; i < less.length; i++) less[i] -= noise[i];
   const pulses = new Float32Array(to - from);
   halfBandFilter(less, PAD, 0.5, halfBand, pulses);
@@ -72,7 +72,7 @@ export function separate(x: Samples, sampleRate: number, { from, to, segments }:
     leaveBurst(pulses, s.end - from, s.periods[s.periods.length - 1], (segments[i + 1]?.start ?? lengthOf(x)) - from);
   });
   const breath = new Float32Array(to - from);
-  copy(x, from, breath.length, breath);
+  copySamples(x, from, breath.length, breath);
   for (let i = 0; i < breath.length; i++) breath[i] -= pulses[i];
   return { from, pulses, breath };
 }

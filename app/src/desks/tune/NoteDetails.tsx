@@ -15,7 +15,7 @@ import {
 } from './details';
 import { AimByLength } from './AimByLength';
 import { setDrawing, useDrawing } from './drawing';
-import type { Target } from './edits';
+import { noJoin, type Target } from './edits';
 import { Section } from '../../shell/Section';
 import { setSlack, SLACK_VALUES, useSlack } from './slack';
 import { ValueRow } from '../../shell/ValueRow';
@@ -63,8 +63,6 @@ const told = (parts: [number, string][]): string =>
     .map(([count, what]) => `${count} ${what}`)
     .join(' · ') || 'as the faders give it';
 
-const NO_JOIN = { text: 'no join', why: 'None of these notes is sung on from the one before it' };
-
 function Line({ list }: { list: Target[] }) {
   const { on } = useDrawing();
   const count = (is: (t: Target) => unknown) => list.filter(is).length;
@@ -79,11 +77,7 @@ function Line({ list }: { list: Target[] }) {
       {LINE_DETAILS.map(d => (
         <DetailRow key={d.name} detail={d} list={list} />
       ))}
-      <DetailRow
-        detail={PLACE_DETAIL}
-        list={list}
-        idle={list.length && list.every(t => t.note.joined === false) ? NO_JOIN : undefined}
-      />
+      <DetailRow detail={PLACE_DETAIL} list={list} idle={noJoin(list)} />
       <DetailRow detail={SETTLE_DETAIL} list={list} none="off" />
       <p className="mt-1 text-[11.5px] text-ink-2">
         In the field: a note’s end grips with Alt for its first and last pitch, with Ctrl for where correction begins

@@ -41,6 +41,7 @@ import {
   faderKind,
   FADERS,
   faderValue,
+  noJoin,
   setFader,
   settleScope,
   inScope,
@@ -254,7 +255,7 @@ function Faders({ list }: { list: Target[] }) {
                 fader={f}
                 values={list.map(t => faderValue(t, f))}
                 kind={faderKind(f)}
-                idle={f === 'glide' && list.length > 0 && list.every(t => t.note.joined === false)}
+                idle={f === 'glide' ? noJoin(list) : undefined}
               />
             ))}
         </fieldset>
@@ -268,12 +269,8 @@ interface FaderProps {
   values: readonly (number | null)[];
   kind: string;
   /** A glide needs a note it comes from. */
-  idle: boolean;
+  idle: ReturnType<typeof noJoin>;
 }
-const NO_JOIN = {
-  text: 'no join',
-  why: 'None of these notes is sung on from the one before it: there is no glide between them',
-};
 
 /** Drawn again only when its values are others: one is dragged, or its notes are. */
 const FaderRow = memo(
@@ -290,7 +287,7 @@ const FaderRow = memo(
         rest={fader === 'aim' ? 100 : rest}
         values={values}
         kind={kind}
-        idle={idle ? NO_JOIN : undefined}
+        idle={idle}
         onSet={(value, how) => setFader(fader, value, how)}
       />
     );

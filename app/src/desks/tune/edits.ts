@@ -67,6 +67,11 @@ export const setFader = (fader: Fader, value: number | null, how: How): boolean 
 /** Names a fader over the present scope, so that presses that follow each other are one entry. */
 export const faderKind = (fader: Fader): string => `shape ${fader} ${scopeName(useSession.getState())}`;
 
+/** Why what is about joins cannot be set, where none of some notes is sung on from the one before it. */
+export const noJoin = (list: readonly Target[]): typeof NO_JOIN | undefined =>
+  list.length > 0 && list.every(t => t.note.joined === false) ? NO_JOIN : undefined;
+const NO_JOIN = { text: 'no join', why: 'None of these notes is sung on from the one before it' };
+
 /** Pins or unpins the notes in scope. */
 export const togglePin = (): boolean => act(inScope().every(t => t.edit?.pinned) ? 'unpin' : 'pin');
 
