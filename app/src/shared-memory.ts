@@ -1,12 +1,13 @@
-import { bitsEach, samplesIn, type Reading, type Samples } from '@essim/core';
+import { isFloats, type Reading, type Samples } from '@essim/core';
 
 /** Samples in shared memory, so that the page, the audio thread and workers read them without copying; a copy unless they are there. */
 export function shared<Held extends Samples>(samples: Held): Held {
   const { buffer, byteLength } = samples;
   if (buffer instanceof SharedArrayBuffer && byteLength === buffer.byteLength) return samples;
-  const out = samplesIn(new Uint8Array(new SharedArrayBuffer(byteLength)), bitsEach(samples)) as Held;
+  const memory = new SharedArrayBuffer(byteLength);
+  const out = isFloats(samples) ? new Float32Array(memory) : new Int32Array(memory);
   out.set(samples);
-  return out;
+  return out as Samples as Held;
 }
 
 /** The same reading with each of its arrays made anew. */

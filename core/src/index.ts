@@ -4,17 +4,8 @@ export * from './signal/random';
 export * from './signal/statistics';
 export { resample } from './signal/resample';
 export { stretchesFrom, stretchesOf, type Stretches } from './signal/stretches';
-export {
-  copySamples,
-  floatsOf,
-  lengthOf,
-  packSamples,
-  bitsEach,
-  sampleAt,
-  samplesIn,
-  type SampleBits,
-  type Samples,
-} from './signal/samples';
+export { copySamples, floatsOf, isFloats, lengthOf, packSamples, type Samples } from './signal/samples';
+export { codedIn } from './signal/coded';
 export { sincAt } from './signal/sinc';
 export { playedMelody, struckString } from './signal/struck';
 export * from './files/bundle';

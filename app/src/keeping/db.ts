@@ -155,6 +155,8 @@ class EssimDatabase extends Dexie {
     this.version(5).stores({ alignments: 'id', setAside: '++id, songId' });
     // recordings are packed from here on, which an older Essim in another tab must not meet
     this.version(6).stores({});
+    // and from here on coded
+    this.version(7).stores({});
     // a newer Essim in another tab wants to lay the store out anew: it is let go of, and this one must not write into what it becomes
     this.on('versionchange', ({ newVersion }) => {
       this.close();

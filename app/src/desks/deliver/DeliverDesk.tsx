@@ -1,4 +1,4 @@
-import { lengthOf, sampleAt, soundsInMix, type Track } from '@essim/core';
+import { floatsOf, lengthOf, soundsInMix, type Track } from '@essim/core';
 import { useEffect, useMemo, useRef } from 'react';
 import { trackColour } from '../../field/palette';
 import { bounceTrack, reopenBounce } from '../../exchange/bouncing';
@@ -147,8 +147,9 @@ function byFrames(levelDb: Float32Array, duration: number): number[] {
   });
 }
 
-/** Every so many samples are enough to see where something sounds. */
-const STRIDE = 32;
+/** So many samples of every so many are enough to see where something sounds. */
+const LOOKED_AT = 1024;
+const STRIDE = 8 * LOOKED_AT;
 function bySamples(track: Track, duration: number): number[] {
   const take = track.takes.find(t => t.id === track.segments[0]?.takeId);
   const x = take && opened()?.sounds.get(take.id)?.sung[0];
@@ -157,8 +158,9 @@ function bySamples(track: Track, duration: number): number[] {
   const at = (i: number) => Math.round(((i / POINTS) * duration - take.offsetSeconds) * rate);
   const peaks = Array.from({ length: POINTS }, (_, i) => {
     let most = 0;
-    for (let k = Math.max(0, at(i)); k < Math.min(lengthOf(x), at(i + 1)); k += STRIDE)
-      most = Math.max(most, Math.abs(sampleAt(x, k)));
+    const end = Math.min(lengthOf(x), at(i + 1));
+    for (let k = Math.max(0, at(i)); k < end; k += STRIDE)
+      for (const v of floatsOf(x, k, Math.min(end, k + LOOKED_AT))) most = Math.max(most, Math.abs(v));
     return most;
   });
   const loudest = Math.max(1e-6, ...peaks);
