@@ -630,6 +630,140 @@ export function distances(x: usize, y: usize, dimensions: i32, n: i32, out: usiz
   }
 }
 
+/** What cannot be come to. */
+const NEVER: f64 = 1e9;
+
+/**
+ * One row of the cheapest way through two takes by dynamic programming, lead frames [lo, hi] at one frame of the follower, in double
+ * precision: the price of both going on, of the follower alone, of the lead alone, and how each was come to (three bits, two and two).
+ * @param here the row's distances, before those of the row before it @param quiet whether each lead frame is silent, from lo on
+ * @param rows where prices lie, f64 each: both here, one and two rows before, alone here and before, skipped here and before
+ * @param prices of a slope, of a moment alone in silence and in sound, of beginning to be alone in silence, at its edge, in sound
+ * @param first whether nothing lies before
+ */
+export function wayRow(
+  here: usize,
+  before: usize,
+  quiet: usize,
+  rows: usize,
+  lo: i32,
+  hi: i32,
+  lo1: i32,
+  hi1: i32,
+  lo2: i32,
+  hi2: i32,
+  quietHere: i32,
+  first: i32,
+  prices: usize,
+  out: usize,
+): void {
+  const match = <usize>load<u32>(rows);
+  const match1 = <usize>load<u32>(rows, 4);
+  const match2 = <usize>load<u32>(rows, 8);
+  const alone = <usize>load<u32>(rows, 12);
+  const alone1 = <usize>load<u32>(rows, 16);
+  const skipped = <usize>load<u32>(rows, 20);
+  const skipped1 = <usize>load<u32>(rows, 24);
+  const slope = load<f64>(prices);
+  const silentAlone = load<f64>(prices, 8);
+  const soundingAlone = load<f64>(prices, 16);
+  const openSilent = load<f64>(prices, 24);
+  const openEdge = load<f64>(prices, 32);
+  const openSounding = load<f64>(prices, 40);
+  const aloneHere = quietHere ? silentAlone : soundingAlone;
+  for (let j = lo; j <= hi; j++) {
+    const c: usize = <usize>(j - lo);
+    const d = <f64>load<f32>(here + (c << 2));
+    const quietThere = load<u8>(quiet + c) != 0;
+    const skipHere = quietThere ? silentAlone : soundingAlone;
+    const at = c << 3;
+    if (first && j == 0) {
+      store<f64>(match, d);
+      store<f64>(alone, aloneHere);
+      store<f64>(skipped, skipHere);
+      store<u8>(out, 0);
+      continue;
+    }
+    let best = NEVER;
+    let how = 0;
+    if (j - 1 >= lo1 && j - 1 <= hi1) {
+      const diagonal = (<usize>(j - 1 - lo1)) << 3;
+      best = load<f64>(match1 + diagonal) + d;
+      how = 1;
+      const left = load<f64>(alone1 + diagonal) + d;
+      if (left < best) {
+        best = left;
+        how = 4;
+      }
+      const passed = load<f64>(skipped1 + diagonal) + d;
+      if (passed < best) {
+        best = passed;
+        how = 5;
+      }
+    }
+    if (j - 2 >= lo1 && j - 2 <= hi1) {
+      const v = load<f64>(match1 + ((<usize>(j - 2 - lo1)) << 3)) + d * 1.5 + slope;
+      if (v < best) {
+        best = v;
+        how = 2;
+      }
+    }
+    if (j - 1 >= lo2 && j - 1 <= hi2 && j >= lo1 && j <= hi1) {
+      const v =
+        load<f64>(match2 + ((<usize>(j - 1 - lo2)) << 3)) +
+        <f64>load<f32>(before + ((<usize>(j - lo1)) << 2)) +
+        d * 0.5 +
+        slope;
+      if (v < best) {
+        best = v;
+        how = 3;
+      }
+    }
+    store<f64>(match + at, best);
+    let code = how;
+
+    const open = quietHere && quietThere ? openSilent : quietHere || quietThere ? openEdge : openSounding;
+    best = NEVER;
+    how = 0;
+    if (j >= lo1 && j <= hi1) {
+      const above = (<usize>(j - lo1)) << 3;
+      best = load<f64>(alone1 + above);
+      how = 1;
+      const v = load<f64>(match1 + above) + open;
+      if (v < best) {
+        best = v;
+        how = 0;
+      }
+      const passed = load<f64>(skipped1 + above);
+      if (passed < best) {
+        best = passed;
+        how = 2;
+      }
+    }
+    store<f64>(alone + at, best + aloneHere);
+    code |= how << 3;
+
+    best = NEVER;
+    how = 0;
+    if (c > 0) {
+      best = load<f64>(skipped + at - 8);
+      how = 2;
+      const v = load<f64>(match + at - 8) + open;
+      if (v < best) {
+        best = v;
+        how = 0;
+      }
+      const left = load<f64>(alone + at - 8);
+      if (left < best) {
+        best = left;
+        how = 1;
+      }
+    }
+    store<f64>(skipped + at, best + skipHere);
+    store<u8>(out + c, code | (how << 5));
+  }
+}
+
 /** Natural logarithms of what is above 0 (the usual minimax polynomial of single precision). */
 function logOf(x: v128): v128 {
   const one = f32x4.splat(1);

@@ -33,8 +33,11 @@ export interface ComparedTrack {
   sampleRate: number;
 }
 
-/** What may be kept of tracks that were looked at, bytes: eight of three minutes, two of ten. */
+/** What may be kept of tracks that were looked at, bytes: seven of three minutes, two of ten. */
 const MOST_KEPT = 40e6;
+
+/** What is kept of a second of a track. */
+const BYTES_A_SECOND = 30e3;
 
 const bytesOf = ({ values, fine, change, level, pitch }: AlignFeatures) =>
   [values, fine, change, level, pitch].reduce((sum, x) => sum + x.byteLength, 0);
@@ -59,11 +62,13 @@ export class AlignJob {
     let pair = this.pair?.name === name ? this.pair.aligner : null;
     onProgress(0);
     if (!pair) {
-      const [a, b] = [follower, lead].map(t => this.featuresOf(t, sampleRate, seconds));
       // one that is begun with another's memory leaves that one of no use
-      const last = this.pair?.aligner;
+      const memory = this.pair?.aligner.memory;
       this.pair = null;
-      pair = new Aligner(a, b, last);
+      // a stack shares its lead: that is kept, and the follower before makes room
+      const b = this.featuresOf(lead, sampleRate, seconds);
+      const a = this.featuresOf(follower, sampleRate, seconds);
+      pair = new Aligner(a, b, memory);
       this.pair = { name, aligner: pair };
     }
     onProgress(0.2);
@@ -80,16 +85,20 @@ export class AlignJob {
     const name = `${t.stamp} ${seconds}`;
     let found = this.kept.get(name);
     if (!found) {
+      this.makeRoom(BYTES_A_SECOND * seconds);
       const sound = compSound(t.clips, new Map(t.sources), sampleRate, t.length);
       found = alignFeatures(sound, sampleRate, seconds, t.f0);
     }
     // the last asked for is the last to go
     this.kept.delete(name);
     this.kept.set(name, found);
-    let bytes = 0;
+    return found;
+  }
+
+  /** Forgets tracks until so much more may be kept. @param bytes of what is to be kept besides */
+  private makeRoom(bytes: number): void {
     for (const [other, features] of [...this.kept].reverse())
       if ((bytes += bytesOf(features)) > MOST_KEPT) this.kept.delete(other);
-    return found;
   }
 
   /** How close two tracks are to being copies. @param a, b at the same rate */

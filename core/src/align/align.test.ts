@@ -58,7 +58,7 @@ test('begun with the memory of another pair it finds the same, with ties and wit
   const [a, b] = [double, lead].map(v => alignFeatures(v.samples, SAMPLE_RATE, seconds));
   const other = new Aligner(b, b);
   other.align();
-  const after = new Aligner(a, b, other);
+  const after = new Aligner(a, b, other.memory);
   const alone = new Aligner(a, b);
   expect(after.align()).toEqual(alone.align());
   const ties = [{ follower: 6, lead: 6.08 }];

@@ -81,6 +81,12 @@ interface PairPrices {
   intervals: Float32Array | null;
 }
 
+/** What an Aligner computes in: for ten minutes 55 MB. */
+export interface AlignerMemory {
+  coarse: ArrayBufferLike;
+  fine?: ArrayBufferLike;
+}
+
 /** A follower and its lead, made ready for being aligned again and again as ties come and go. */
 export class Aligner {
   private readonly coarse: { follower: Frames; lead: Frames };
@@ -89,17 +95,17 @@ export class Aligner {
   /** Of the last fine search: much of the next one's is the same. */
   private fine: Distances | null = null;
   /** Memory for the first fine search. */
-  private readonly spare: ArrayBufferLike | undefined;
+  private spare: ArrayBufferLike | undefined;
   private prices: PairPrices | null = null;
 
   /**
-   * @param from one that is not used any more: its memory is taken over, which for ten minutes is 60 MB
+   * @param memory of one that is not used any more
    * @throws NothingToAlign when one of them is silent
    */
   constructor(
     readonly follower: AlignFeatures,
     readonly lead: AlignFeatures,
-    from?: Aligner,
+    memory?: AlignerMemory,
   ) {
     for (const [name, f] of [
       ['lead', lead],
@@ -107,8 +113,13 @@ export class Aligner {
     ] as const)
       if (f.silent.every(s => s)) throw new NothingToAlign(`the ${name} is silent`);
     this.coarse = { follower: coarser(follower, COARSE), lead: coarser(lead, COARSE) };
-    this.distances = this.coarseDistances([], undefined, from?.distances.values.buffer);
-    this.spare = from?.fine?.values.buffer;
+    this.distances = this.coarseDistances([], undefined, memory?.coarse);
+    this.spare = memory?.fine;
+  }
+
+  /** To be taken over by another, after which this one is of no use. */
+  get memory(): AlignerMemory {
+    return { coarse: this.distances.values.buffer, fine: this.fine?.values.buffer ?? this.spare };
   }
 
   /** @throws Stopped */
@@ -121,8 +132,8 @@ export class Aligner {
     const distances = sorted.length ? this.coarseDistances(sorted, this.distances) : this.distances;
     const rough = findWay(distances, { stranger, bending: BENDING.coarse }, tell(0.2, 0.4));
     const band = this.fineBand(rough, sorted);
-    const known = this.fine ?? undefined;
-    this.fine = new Distances(this.follower, this.lead, band, 1, known, intervals, known ? undefined : this.spare);
+    this.fine = new Distances(this.follower, this.lead, band, 1, this.fine ?? undefined, intervals, this.spare);
+    this.spare = undefined;
     const fine = findWay(this.fine, { stranger, bending: BENDING.fine }, tell(0.4, 0.9));
     tell(0.9, 1)(0);
     const apart = this.apartOf(fine);
@@ -382,6 +393,7 @@ function pinched(ties: readonly Tie[], t: Seconds, half: Seconds, least: Seconds
 function mapOf(line: Float64Array, ties: readonly Tie[]): Meeting[] {
   const points: Meeting[] = [];
   for (let i = 0; i < line.length; i++) points.push({ from: i * FRAME, to: line[i] });
+  if (!ties.length) return simplified(points, KEPT_TO);
   const tied = ties.map(t => ({ from: t.follower, to: t.lead }));
   const free = points.filter(p =>
     tied.every(t => Math.abs(p.from - t.from) > FRAME && (p.from - t.from) * (p.to - t.to) > 0),

@@ -33,7 +33,11 @@ export function elasticLine(e: Elastic, step: Seconds, { slowest, fastest, free 
   const { weights, places } = e;
   const n = weights.length;
   const stiffness = e.stiffness.slice();
-  let y = solve(weights, places, stiffness, step);
+  // ten minutes are 3 MB of them, and there may be many rounds
+  const system = new BandedSystem(n, Math.min(1, n - 1));
+  const y = new Float64Array(n);
+  const solve = () => solveInto(y, system, { weights, places, stiffness }, step);
+  solve();
   for (let round = 0; round < ROUNDS; round++) {
     let bent = false;
     for (let i = 0; i + 1 < n; i++) {
@@ -45,16 +49,17 @@ export function elasticLine(e: Elastic, step: Seconds, { slowest, fastest, free 
       bent = true;
     }
     if (!bent) break;
-    y = solve(weights, places, stiffness, step);
+    solve();
   }
   for (let i = 1; i < n; i++) if (y[i] < y[i - 1] + step * LEAST_RISE) y[i] = y[i - 1] + step * LEAST_RISE;
   return y;
 }
 
-function solve(weights: Float64Array, places: Float64Array, stiffness: Float64Array, step: number): Float64Array {
+/** One solve, however the last speeds were. @param y, system overwritten */
+function solveInto(y: Float64Array, system: BandedSystem, { weights, places, stiffness }: Elastic, step: number): void {
   const n = weights.length;
-  const system = new BandedSystem(n, Math.min(1, n - 1));
-  const y = new Float64Array(n);
+  system.a.fill(0);
+  y.fill(0);
   for (let i = 0; i < n; i++) {
     // a line nothing draws stays where it is
     system.add(i, i, weights[i] + 1e-9);
@@ -68,5 +73,5 @@ function solve(weights: Float64Array, places: Float64Array, stiffness: Float64Ar
     y[i + 1] += s * step;
   }
   system.factor();
-  return system.solve(y);
+  system.solve(y);
 }

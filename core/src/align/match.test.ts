@@ -140,6 +140,87 @@ describe('the way through two takes', () => {
     findWay(after, PRICES).met.forEach((j, i) => expect(j < 20).toBe(i < 20));
   });
 
+  /** The same way told the plainest way: of every cell and state the cheapest list of steps there, whole. */
+  function plainWay(d: Distances, { stranger, bending }: typeof PRICES): { met: number[][]; alone: number[] } {
+    const { follower, lead, band } = d;
+    const scale = (FRAME * d.step) / 0.02;
+    type Step = [state: number, i: number, j: number];
+    interface Told {
+      cost: number;
+      steps: Step[];
+    }
+    const known = new Map<string, Told>();
+    const inside = (i: number, j: number) => i >= 0 && j >= band.low[i] && j <= band.high[i];
+    const at = (i: number, j: number) => d.values[d.offsets[i] + j - band.low[i]];
+    const told = (state: number, i: number, j: number): Told | null =>
+      inside(i, j) ? (known.get(`${state} ${i} ${j}`) ?? null) : null;
+    for (let i = 0; i < follower.frames; i++)
+      for (let j = band.low[i]; j <= band.high[i]; j++) {
+        const [quietA, quietB] = [follower.silent[i], lead.silent[j]];
+        const aloneCost = (quiet: number) => (quiet ? 0.06 : stranger * 0.5) * scale;
+        const open = quietA && quietB ? 0.15 : 8 * stranger * (quietA || quietB ? 0.35 : 1);
+        const put = (state: number, ways: [Told | null, number, Step[]][]) => {
+          let best: Told = { cost: 1e9, steps: [] };
+          for (const [from, more, steps] of ways)
+            if (from && from.cost + more < best.cost)
+              best = { cost: from.cost + more, steps: [...from.steps, ...steps] };
+          known.set(`${state} ${i} ${j}`, best);
+        };
+        const begin: Told | null = i === 0 && j === 0 ? { cost: 0, steps: [] } : null;
+        const here = at(i, j);
+        const met: Step = [0, i, j];
+        put(0, [
+          [begin, here, [met]],
+          ...[0, 1, 2].map((s): [Told | null, number, Step[]] => [told(s, i - 1, j - 1), here, [met]]),
+          [told(0, i - 1, j - 2), 1.5 * here + bending * scale, [met]],
+          [
+            inside(i - 1, j) ? told(0, i - 2, j - 1) : null,
+            (inside(i - 1, j) ? at(i - 1, j) : 0) + 0.5 * here + bending * scale,
+            [[0, i - 1, j - 0.5], met],
+          ],
+        ]);
+        const lone = aloneCost(quietA);
+        put(1, [
+          [begin, lone, [[1, i, j]]],
+          [told(1, i - 1, j), lone, [[1, i, j]]],
+          [told(0, i - 1, j), open + lone, [[1, i, j]]],
+          [told(2, i - 1, j), lone, [[1, i, j]]],
+        ]);
+        const passed = aloneCost(quietB);
+        put(2, [
+          [begin, passed, []],
+          [told(2, i, j - 1), passed, []],
+          [told(0, i, j - 1), open + passed, []],
+          [told(1, i, j - 1), passed, []],
+        ]);
+      }
+    const [n, m] = [follower.frames, lead.frames];
+    const ends = [0, 1, 2].map(s => known.get(`${s} ${n - 1} ${m - 1}`)!);
+    const { steps } = ends.reduce((a, b) => (b.cost < a.cost ? b : a));
+    const met = Array.from({ length: n }, (_, i) => steps.filter(([s, k]) => s === 0 && k === i).map(([, , j]) => j));
+    return { met, alone: met.map((js, i) => (!js.length && steps.some(([s, k]) => s === 1 && k === i) ? 1 : 0)) };
+  }
+
+  test('is the one that costs least, whatever is silent and however wide the band is', () => {
+    for (let seed = 1; seed <= 12; seed++) {
+      const r = seededRandom(seed);
+      const sung = (n: number) =>
+        Array.from({ length: n }, () => (r.uniform() < 0.2 ? SILENCE : Math.floor(r.uniform() * 12)));
+      const [a, b] = [frames(sung(20 + seed)), frames(sung(34 - seed))];
+      const half = seed % 2 ? 40 : 9;
+      const centre = (i: number) => (i * b.frames) / a.frames;
+      const border = (by: number) => Int32Array.from({ length: a.frames }, (_, i) => Math.round(centre(i) + by));
+      const d = new Distances(a, b, risingBand(border(-half), border(half), b.frames), 4);
+      const found = findWay(d, PRICES);
+      const plain = plainWay(d, PRICES);
+      plain.met.forEach((js, i) => {
+        if (js.length) expect(found.met[i]).toBeCloseTo(js.reduce((s, j) => s + j, 0) / js.length, 4);
+        else expect(found.met[i]).toBeNaN();
+      });
+      expect([...found.alone]).toEqual(plain.alone);
+    }
+  });
+
   test('can be stopped', () => {
     const a = frames(range(0, 40));
     const band = risingBand(new Int32Array(40), new Int32Array(40).fill(39), 40);

@@ -36,8 +36,13 @@ const OPEN_SILENT = 0.15;
 const OPEN_SOUNDING = 8;
 const OPEN_EDGE = 0.35;
 const NEVER = 1e9;
+/** Rows of prices that are looked at together, and prices. */
+const ROWS = 7;
+const PRICES = 6;
 
 const UNIT = 0.02;
+/** Memory of distances is made so much longer than it need be, to be taken over. */
+const SPARE = 1.02;
 
 /** Distances of all pairs of frames in a band: row after row. Made once, used with several prices. */
 export class Distances {
@@ -62,12 +67,21 @@ export class Distances {
     for (let i = 0; i < n; i++) this.offsets[i + 1] = this.offsets[i] + band.high[i] - band.low[i] + 1;
     const length = this.offsets[n];
     const fits = memory && memory.byteLength >= BYTES * length;
-    this.values = fits ? new Float32Array(memory, 0, length) : new Float32Array(length);
+    // the next pair's band is as long within a thousandth or so
+    const room = fits ? memory : new ArrayBuffer(BYTES * Math.ceil(length * SPARE));
+    this.values = new Float32Array(room, 0, length);
     const seconds = FRAME * step;
     const scale = seconds / UNIT;
-    const room = placesFor({ x: DIMS, y: lead.values.length, out: lead.frames });
-    room.y.values.set(lead.values);
-    const apart = room.out.values;
+    const places = placesFor({ x: DIMS, y: lead.values.length, out: lead.frames });
+    places.y.values.set(lead.values);
+    const apart = places.out.values;
+    /** Puts the distances of lead frames [first, last] at their place in a row that begins with the frame low. */
+    const tell = (first: number, last: number, low: number) => {
+      if (last < first) return;
+      const y = places.y.at + first * DIMS * BYTES;
+      const out = places.out.at + (first - low) * BYTES;
+      places.run.distances(places.x.at, y, DIMS, last - first + 1, out);
+    };
     const [sung, led] = [follower.pitch, lead.pitch];
     for (let i = 0, at = 0; i < n; i++) {
       const pitch = sung[i];
@@ -76,15 +90,10 @@ export class Distances {
       const high = band.high[i];
       const from = known ? Math.max(low, known.band.low[i]) : high + 1;
       const to = known ? Math.min(high, known.band.high[i]) : high;
-      room.x.values.set(follower.values.subarray(i * DIMS, (i + 1) * DIMS));
-      const tell = (first: number, last: number) => {
-        if (last < first) return;
-        const [y, out] = [room.y.at + first * DIMS * BYTES, room.out.at + (first - low) * BYTES];
-        room.run.distances(room.x.at, y, DIMS, last - first + 1, out);
-      };
+      for (let q = 0; q < DIMS; q++) places.x.values[q] = follower.values[i * DIMS + q];
       // but for what is known
-      tell(low, Math.min(high, from - 1));
-      tell(Math.max(low, to + 1), high);
+      tell(low, Math.min(high, from - 1), low);
+      tell(Math.max(low, to + 1), high, low);
       for (let j = low; j <= high; j++, at++) {
         if (j === from && to >= from) {
           const first = known!.offsets[i] + from - known!.band.low[i];
@@ -118,8 +127,10 @@ export class Distances {
   }
 }
 
-// how a cell was come to: three bits for a match, two for each of the others
-const BOTH = 1;
+/** How the cells of the last search were come to: 7 MB of ten minutes, which three searches a pair would leave behind. */
+let cells = new Uint8Array(0);
+
+// how a cell was come to, as wayRow writes it: three bits for a match (0: not at all, 1: after a match), two for each of the others
 const LEAD_TWICE = 2;
 const FOLLOWER_TWICE = 3;
 const AFTER_ALONE = 4;
@@ -136,90 +147,81 @@ export function findWay(d: Distances, { stranger, bending }: Prices, onRow: (sha
   const n = follower.frames;
   const scale = (FRAME * d.step) / UNIT;
   const opening = OPEN_SOUNDING * stranger;
-  const slope = bending * scale;
-  const soundingAlone = stranger * 0.5 * scale;
-  const silentAlone = SILENT_ALONE * scale;
-  const back = new Uint8Array(values.length);
+  if (cells.length < values.length) cells = new Uint8Array(Math.ceil(values.length * SPARE));
   let width = 1;
   for (let i = 0; i < n; i++) width = Math.max(width, high[i] - low[i] + 1);
-  const row = () => new Float64Array(width).fill(NEVER);
-  let [match, match1, match2] = [row(), row(), row()];
-  let [alone, alone1] = [row(), row()];
-  let [skipped, skipped1] = [row(), row()];
+  const { run, here, before, quiet, out, addresses, prices, rows } = placesFor({
+    here: width,
+    before: width,
+    quiet: Math.ceil(lead.frames / BYTES),
+    out: Math.ceil(width / BYTES),
+    addresses: ROWS,
+    prices: 2 * PRICES,
+    rows: 2 * ROWS * width,
+  });
+  const { buffer } = here.values;
+  new Uint8Array(buffer, quiet.at, lead.frames).set(lead.silent);
+  new Float64Array(buffer, prices.at, PRICES).set([
+    bending * scale,
+    SILENT_ALONE * scale,
+    stranger * 0.5 * scale,
+    OPEN_SILENT,
+    opening * OPEN_EDGE,
+    opening,
+  ]);
+  const come = new Uint8Array(buffer, out.at, width);
+  new Float64Array(buffer, rows.at, ROWS * width).fill(NEVER);
+  const turn = new Uint32Array(buffer, addresses.at, ROWS);
+  let [match, match1, match2, alone, alone1, skipped, skipped1] = Array.from(
+    turn,
+    (_, r) => rows.at + r * width * Float64Array.BYTES_PER_ELEMENT,
+  );
+  let [now, last] = [here, before];
   for (let i = 0; i < n; i++) {
     if (i % 500 === 0) onRow(i / n);
-    const [lo, hi] = [low[i], high[i]];
-    const lo1 = i > 0 ? low[i - 1] : 0;
-    const hi1 = i > 0 ? high[i - 1] : -1;
-    const lo2 = i > 1 ? low[i - 2] : 0;
-    const hi2 = i > 1 ? high[i - 2] : -1;
-    const quietA = follower.silent[i] === 1;
-    const aloneHere = quietA ? silentAlone : soundingAlone;
-    for (let j = lo, c = 0, at = offsets[i]; j <= hi; j++, c++, at++) {
-      const here = values[at];
-      const quietB = lead.silent[j] === 1;
-      const skipHere = quietB ? silentAlone : soundingAlone;
-      if (i === 0 && j === 0) {
-        match[0] = here;
-        alone[0] = aloneHere;
-        skipped[0] = skipHere;
-        continue;
-      }
-      let best = NEVER;
-      let how = 0;
-      const diagonal = j - 1 >= lo1 && j - 1 <= hi1 ? j - 1 - lo1 : -1;
-      if (diagonal >= 0) {
-        best = match1[diagonal] + here;
-        how = BOTH;
-        let v = alone1[diagonal] + here;
-        if (v < best) [best, how] = [v, AFTER_ALONE];
-        v = skipped1[diagonal] + here;
-        if (v < best) [best, how] = [v, AFTER_SKIPPED];
-      }
-      if (j - 2 >= lo1 && j - 2 <= hi1) {
-        const v = match1[j - 2 - lo1] + here * 1.5 + slope;
-        if (v < best) [best, how] = [v, LEAD_TWICE];
-      }
-      if (j - 1 >= lo2 && j - 1 <= hi2 && j >= lo1 && j <= hi1) {
-        const v = match2[j - 1 - lo2] + values[offsets[i - 1] + j - lo1] + here * 0.5 + slope;
-        if (v < best) [best, how] = [v, FOLLOWER_TWICE];
-      }
-      match[c] = best;
-      let code = how;
-
-      const open = quietA && quietB ? OPEN_SILENT : quietA || quietB ? opening * OPEN_EDGE : opening;
-      best = NEVER;
-      how = 0;
-      if (j >= lo1 && j <= hi1) {
-        best = alone1[j - lo1];
-        how = 1;
-        const v = match1[j - lo1] + open;
-        if (v < best) [best, how] = [v, 0];
-        if (skipped1[j - lo1] < best) [best, how] = [skipped1[j - lo1], 2];
-      }
-      alone[c] = best + aloneHere;
-      code |= how << 3;
-
-      best = NEVER;
-      how = 0;
-      if (c > 0) {
-        best = skipped[c - 1];
-        how = 2;
-        const v = match[c - 1] + open;
-        if (v < best) [best, how] = [v, 0];
-        if (alone[c - 1] < best) [best, how] = [alone[c - 1], 1];
-      }
-      skipped[c] = best + skipHere;
-      back[at] = code | (how << 5);
-    }
+    const from = low[i];
+    const wide = high[i] - from + 1;
+    const offset = offsets[i];
+    for (let c = 0; c < wide; c++) now.values[c] = values[offset + c];
+    turn[0] = match;
+    turn[1] = match1;
+    turn[2] = match2;
+    turn[3] = alone;
+    turn[4] = alone1;
+    turn[5] = skipped;
+    turn[6] = skipped1;
+    run.wayRow(
+      now.at,
+      last.at,
+      quiet.at + from,
+      addresses.at,
+      from,
+      high[i],
+      i > 0 ? low[i - 1] : 0,
+      i > 0 ? high[i - 1] : -1,
+      i > 1 ? low[i - 2] : 0,
+      i > 1 ? high[i - 2] : -1,
+      follower.silent[i],
+      i === 0 ? 1 : 0,
+      prices.at,
+      out.at,
+    );
+    for (let c = 0; c < wide; c++) cells[offset + c] = come[c];
     if (i === n - 1) break;
-    [match2, match1, match] = [match1, match, match2];
-    [alone1, alone] = [alone, alone1];
-    [skipped1, skipped] = [skipped, skipped1];
+    const [oldest, lone, passed, told] = [match2, alone1, skipped1, last];
+    match2 = match1;
+    match1 = match;
+    match = oldest;
+    alone1 = alone;
+    alone = lone;
+    skipped1 = skipped;
+    skipped = passed;
+    last = now;
+    now = told;
   }
   const end = high[n - 1] - low[n - 1];
-  const ends = [match[end], alone[end], skipped[end]];
-  return followed(d, back, ends.indexOf(Math.min(...ends)));
+  const ends = [match, alone, skipped].map(at => new Float64Array(buffer, at, width)[end]);
+  return followed(d, cells, ends.indexOf(Math.min(...ends)));
 }
 
 /** Reads a way from its end. */

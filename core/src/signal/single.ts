@@ -34,6 +34,22 @@ export interface Functions {
   filtered(x: number, taps: number, count: number, n: number, out: number): void;
   apart(x: number, n: number, even: number, odd: number): void;
   distances(x: number, y: number, dimensions: number, n: number, out: number): void;
+  wayRow(
+    here: number,
+    before: number,
+    quiet: number,
+    rows: number,
+    lo: number,
+    hi: number,
+    lo1: number,
+    hi1: number,
+    lo2: number,
+    hi2: number,
+    quietHere: number,
+    first: number,
+    prices: number,
+    out: number,
+  ): void;
   comb(
     x: number,
     zero: number,

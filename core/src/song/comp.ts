@@ -1,4 +1,4 @@
-import { floatsOf, lengthOf, type Samples } from '../signal/samples';
+import { copySamples, floatsOf, lengthOf, type Samples } from '../signal/samples';
 import type { Decibels, Seconds } from '../units';
 import type { Segment, Take, Track } from './document';
 
@@ -90,6 +90,9 @@ export function moveJoin(segments: readonly Segment[], index: number, to: Second
   return segments.map((g, i) => (i === index ? { ...g, at } : g));
 }
 
+/** Samples of a recording that are held as floats at a time while it is joined with others. */
+const LONGEST_BLOCK = 4096;
+
 /**
  * Joins a comp's recordings into one track, as the player does: equal-power crossfades about each join, and samples outside any join
  * copied bit for bit.
@@ -112,6 +115,7 @@ export function composeStretch(
 ): Float32Array[] {
   const wide = Math.max(1, ...clips.map(c => sources.get(c.takeId)?.length ?? 1));
   const out = Array.from({ length: wide }, () => new Float32Array(to - from));
+  const block = new Float32Array(Math.min(LONGEST_BLOCK, to - from));
   for (const clip of clips) {
     const source = sources.get(clip.takeId);
     if (!source) continue;
@@ -120,9 +124,13 @@ export function composeStretch(
     const last = Math.min(to, e.to + e.halfOut, e.offset + lengthOf(source[0]));
     if (last <= first) continue;
     for (let c = 0; c < wide; c++) {
-      const x = floatsOf(source[Math.min(c, source.length - 1)], first - e.offset, last - e.offset);
+      const x = source[Math.min(c, source.length - 1)];
       const y = out[c];
-      for (let i = first; i < last; i++) y[i - from] += clipGain(e, i) * x[i - first];
+      for (let at = first; at < last; at += block.length) {
+        const n = Math.min(block.length, last - at);
+        copySamples(x, at - e.offset, n, block);
+        for (let i = 0; i < n; i++) y[at + i - from] += clipGain(e, at + i) * block[i];
+      }
     }
   }
   return out;
