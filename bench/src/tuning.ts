@@ -57,12 +57,12 @@ class Hearing {
   }
 
   /** The line a song plans, cents a frame, and where it is voiced. */
-  line(song: Song): { line: Float64Array; voiced: Float64Array } {
+  line(song: Song): { line: Float64Array; voiced: Uint8Array } {
     const { plan, voiced } = this.plan(song);
     return { line: plan.line, voiced };
   }
 
-  plan(song: Song): { plan: TakePlan; voiced: Float64Array } {
+  plan(song: Song): { plan: TakePlan; voiced: Uint8Array } {
     const track = song.tracks[0];
     const [take] = track.takes;
     const { split } = this.of(take);

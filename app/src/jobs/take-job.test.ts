@@ -18,7 +18,16 @@ const { samples } = singPhrases([0], { seed: 4 });
 const flag = () => new Int32Array(new SharedArrayBuffer(4));
 const none = { heard: [], regions: [], kinds: [] };
 
-const job = new TakeJob();
+const jobs: TakeJob[] = [];
+/** A job that is ended with the tests. */
+const begun = () => {
+  const one = new TakeJob();
+  jobs.push(one);
+  return one;
+};
+const job = begun();
+afterAll(() => jobs.forEach(j => j.close()));
+
 job.open([samples], RATE);
 const reading: Reading = job.read('auto', flag(), () => {});
 const { notes } = job.prepare(reading, none);
@@ -57,7 +66,7 @@ describe('reading', () => {
   test('and all that is made is the same of samples that are held in fewer bytes', () => {
     const floats = samples.map(v => Math.round(v * 2 ** 15) / 2 ** 15 + 0);
     const [a, b] = [floats, packSamples(floats)].map(channel => {
-      const one = new TakeJob();
+      const one = begun();
       one.open([channel], RATE);
       const read = one.read('auto', flag(), () => {});
       one.prepare(read, none);
@@ -74,7 +83,7 @@ describe('reading', () => {
     const piece = readTake(practicePiece(RATE), RATE);
     expect(piece.notes).toHaveLength(4);
     expect(piece.noises.length).toBeGreaterThan(0);
-    const other = new TakeJob();
+    const other = begun();
     other.practise();
     other.open([samples], RATE);
     expect(other.read('auto', flag(), () => {})).toEqual(reading);
@@ -85,7 +94,7 @@ describe('reading', () => {
   });
 
   test('what was put right is handed over; without it, nothing is', () => {
-    const other = new TakeJob();
+    const other = begun();
     other.open([samples], RATE);
     expect(other.prepare(reading, none).corrected).toBeNull();
     const { start, end } = notes[1];
@@ -95,7 +104,7 @@ describe('reading', () => {
   });
 
   test('nothing can be asked before it', () => {
-    const fresh = new TakeJob();
+    const fresh = begun();
     fresh.open([samples], RATE);
     expect(() => fresh.plan({})).toThrow(/not read/);
     expect(() => fresh.render({})).toThrow(/not read/);
@@ -104,7 +113,7 @@ describe('reading', () => {
 
 describe('plan', () => {
   test('a change says which frames it touched, and what surrounds the take is told once', () => {
-    const other = new TakeJob();
+    const other = begun();
     other.open([samples], RATE);
     other.prepare(reading, none);
     const first = other.plan({}, part({ formant: 2 }));
@@ -114,7 +123,7 @@ describe('plan', () => {
     const step = other.plan({ x: { start, end, target: 62 } });
     expect(step.dirty!.start * reading.hop).toBeLessThanOrEqual(start);
     expect(step.dirty!.end - step.dirty!.start).toBeLessThan(reading.f0.length / 2);
-    const whole = new TakeJob();
+    const whole = begun();
     whole.open([samples], RATE);
     whole.prepare(reading, none);
     const anew = whole.plan({ x: { start, end, target: 62 } }, part({ formant: 2 }));
@@ -122,7 +131,7 @@ describe('plan', () => {
   });
 
   test('a take nobody edits has no tiles; with its first edit it has, once', () => {
-    const other = new TakeJob();
+    const other = begun();
     other.open([samples], RATE);
     other.prepare(reading, none);
     expect(other.plan({}).tiles).toBeUndefined();
@@ -262,7 +271,7 @@ describe('what the sound tells beside the reading', () => {
     const n = notes.find(k => k.end - k.start > 0.4)!;
     const at = Math.round(((n.start + n.end) / 2) * RATE);
     for (let i = 0; i < 60; i++) clicked[at + i] += 0.4 * Math.exp(-i / 15) * Math.cos(i * 0.5);
-    const other = new TakeJob();
+    const other = begun();
     other.open([clicked], RATE);
     other.prepare(reading, none);
     const { clicks } = other.sound();
@@ -278,20 +287,21 @@ describe('what the sound tells beside the reading', () => {
     expect(same(y.subarray(at + 2000), clicked.subarray(at + 2000))).toBe(true);
   });
 
-  test('held on past its end it gets longer tiles, and sounds there', () => {
+  test('held on past its end it sounds there, and gets longer tiles where those it has do not reach', () => {
     const last = notes[notes.length - 1];
     const end = samples.length / RATE;
-    const time = [
+    const heldBy = (seconds: number) => [
       { from: 0, to: 0 },
       { from: last.onset, to: last.onset },
-      { from: last.end, to: end + 1.5 },
+      { from: last.end, to: end + seconds },
     ];
-    const other = new TakeJob();
+    const time = heldBy(1.5);
+    const other = begun();
     other.open([samples], RATE);
     other.prepare(reading, none);
     const short = other.plan(moved(1)).tiles!;
-    const long = other.plan(moved(1), { time }).tiles!;
-    expect(long).toBeDefined();
+    expect(other.plan(moved(1), { time }).tiles).toBeUndefined();
+    const long = other.plan(moved(1), { time: heldBy(12) }).tiles!;
     expect(long.table.length).toBeGreaterThan(short.table.length);
     // back to as it was there is room enough: the same tiles stay
     expect(other.plan(moved(1), null).tiles).toBeUndefined();

@@ -9,6 +9,7 @@ import {
   framePeaks,
   floatsOf,
   headLength,
+  LayerShelf,
   lengthOf,
   layOut,
   learnLines,
@@ -78,11 +79,14 @@ export interface PlannedTake {
   tiles?: TileMemory;
 }
 
-/** Memory for a take that is held on past its end reaches so much further, s. */
+/** Tiles reach so much further than a take, which may be held on past its end: memory nobody writes to is never really taken. */
 const SPARE_SECONDS = 8;
 
 /** How long the renderer rests, by what is left, ms: while there is nothing for the moment, the playhead is looked at so often. */
 const REST_MS: Record<Left, number> = { more: 0, soon: 10, nothing: 60 };
+
+/** Nothing was rendered for so long: what rendering needs and can be made again is given back, ms. */
+const IDLE_FOR_MS = 3000;
 
 /** How long a take that was read is left alone before what may be asked of it is made ready, and after each run of it, ms. */
 const IDLE_MS = { first: 1500, next: 30 };
@@ -108,6 +112,9 @@ export class TakeJob {
   private heard: HeardAt[] = [];
   private working = false;
   private goOn: () => void = () => {};
+
+  /** @param shelf of the thread: takes that share one keep no more layers together than one alone */
+  constructor(private readonly shelf = new LayerShelf()) {}
 
   open(channels: Samples[], sampleRate: number): void {
     this.channels = channels;
@@ -210,7 +217,7 @@ export class TakeJob {
     // what is held on for longer than there is room for begins anew
     if (this.tiles && length > this.tiles.count * TILE) this.renderer = this.tiles = null;
     if (!this.renderer && asks) {
-      tiles = tileMemory(length, this.channels.length);
+      tiles = tileMemory(length + SPARE_SECONDS * this.sampleRate, this.channels.length);
       this.tiles = new TileWriter(tiles);
       this.renderer = new TileRenderer(this.tiles, {
         position: () => this.playhead.position(),
@@ -228,11 +235,10 @@ export class TakeJob {
     ]);
   }
 
-  /** Samples a plan makes of the take; with some to spare where it is longer than it was sung. */
+  /** Samples a plan makes of the take. */
   private heardLength({ time }: { time?: TimeMap | null }): number {
     const length = lengthOf(this.channels[0]);
-    const end = time ? Math.ceil(time.forward(length / this.sampleRate) * this.sampleRate) : length;
-    return end > length ? end + SPARE_SECONDS * this.sampleRate : length;
+    return time ? Math.max(length, Math.ceil(time.forward(length / this.sampleRate) * this.sampleRate)) : length;
   }
 
   /** What the sound tells beside the reading. */
@@ -260,6 +266,7 @@ export class TakeJob {
     const of = JSON.stringify(gains);
     if (this.cleaned?.of === of) return this.cleaned.gains;
     if (this.cleaned || gains.length) {
+      this.analysis?.rest();
       this.analysis = null;
       this.analysed = false;
     }
@@ -269,9 +276,11 @@ export class TakeJob {
 
   /** Nothing more is asked of this take. */
   close(): void {
+    this.analysis?.rest();
     this.renderer = this.tiles = null;
     this.analysis = this.split = this.planner = this.reading = null;
     this.channels = [];
+    this.goOn();
   }
 
   /** Makes ready what tuning the take as a whole needs, a little at a time. */
@@ -286,11 +295,19 @@ export class TakeJob {
   private async work(): Promise<void> {
     if (this.working) return this.goOn();
     this.working = true;
+    let idleSince = performance.now();
     while (this.renderer) {
       const left = this.renderer.work();
-      if (left === 'nothing' && !this.tiles!.anyLate) break;
+      const now = performance.now();
+      if (left === 'more') idleSince = now;
+      const wholly = left === 'nothing' && !this.tiles!.anyLate;
+      if (now - idleSince >= IDLE_FOR_MS) {
+        this.analysis?.rest();
+        this.renderer.rest();
+        if (wholly) break;
+      }
       await new Promise<void>(go => {
-        const timer = setTimeout(go, REST_MS[left]);
+        const timer = setTimeout(go, wholly ? IDLE_FOR_MS : REST_MS[left]);
         this.goOn = () => {
           clearTimeout(timer);
           go();
@@ -368,7 +385,7 @@ export class TakeJob {
     if (!this.analysis || !this.analysed) {
       const { f0, hop } = this.reading;
       const channels = this.cleaned?.channels ?? this.channels;
-      this.analysis = analyseVoice(channels, this.sampleRate, f0, hop, this.analysis ?? undefined);
+      this.analysis = analyseVoice(channels, this.sampleRate, f0, hop, this.analysis ?? undefined, this.shelf);
       this.analysed = true;
     }
     return { split: this.split, analysis: this.analysis };
@@ -376,6 +393,6 @@ export class TakeJob {
 }
 
 /** Cents a frame as MIDI, NaN where nothing is sung. */
-function midiLine(cents: Float64Array, voiced: Float64Array): Float32Array {
+function midiLine(cents: Float64Array, voiced: Uint8Array): Float32Array {
   return Float32Array.from(cents, (c, k) => (voiced[k] ? c / 100 : NaN));
 }

@@ -41,6 +41,11 @@ export class TileRenderer {
     return this.layout;
   }
 
+  /** Gives back the sound of runs, which can be made again. */
+  rest(): void {
+    this.layout?.sounds.clear();
+  }
+
   /** Where in the song the take is heard. */
   setHeard(heard: readonly HeardAt[]): void {
     this.heard = heard;

@@ -1,7 +1,7 @@
 import { leanCents } from './lean';
 
 const N = 200;
-const voiced = new Float64Array(N).fill(1);
+const voiced = new Uint8Array(N).fill(1);
 const notes = [
   { start: 0, end: 100 },
   { start: 100, end: 200 },

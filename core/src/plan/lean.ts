@@ -26,7 +26,7 @@ const BLEND = 6;
  */
 export function leanCents(
   line: Float64Array,
-  voiced: Float64Array,
+  voiced: Uint8Array,
   notes: readonly FrameSpan[],
   to: LeanTo,
 ): Float32Array {
@@ -44,7 +44,7 @@ export const LEAN_REACH = BLEND;
 export function leanNote(
   pull: Float32Array,
   line: Float64Array,
-  voiced: Float64Array,
+  voiced: Uint8Array,
   { start, end }: FrameSpan,
   { lead, amount }: LeanTo,
 ): void {
@@ -80,13 +80,7 @@ export function leanNote(
 }
 
 /** Writes frames [from, to) of what is added to the line: no steps where notes join. */
-export function smoothPull(
-  out: Float32Array,
-  pull: Float32Array,
-  voiced: Float64Array,
-  from: number,
-  to: number,
-): void {
+export function smoothPull(out: Float32Array, pull: Float32Array, voiced: Uint8Array, from: number, to: number): void {
   for (let k = from; k < to; k++) {
     out[k] = 0;
     if (!voiced[k]) continue;

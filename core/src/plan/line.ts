@@ -134,7 +134,7 @@ const centreOf = (o: NoteMovement, s: NoteShape) =>
  */
 export function editedLine(
   sung: Float64Array,
-  weights: Float64Array,
+  weights: ArrayLike<number>,
   notes: NoteMovement[],
   shapes: NoteShape[],
 ): Float64Array {
@@ -161,7 +161,7 @@ export function joinedChains(notes: readonly NoteMovement[]): [from: number, to:
 export function editChain(
   out: Float64Array,
   sung: Float64Array,
-  weights: Float64Array,
+  weights: ArrayLike<number>,
   notes: NoteMovement[],
   shapes: NoteShape[],
 ): void {
@@ -184,7 +184,7 @@ export function editChain(
 function joinCorrections(
   out: Float64Array,
   sung: Float64Array,
-  weights: Float64Array,
+  weights: ArrayLike<number>,
   a: NoteMovement,
   b: NoteMovement,
   wa: NoteShape,
@@ -261,7 +261,7 @@ function joinCorrections(
 /** How far the voice has come from a to b, 0..1, never going back; a plain S where the two are near each other. */
 function voiceProgress(
   sung: Float64Array,
-  weights: Float64Array,
+  weights: ArrayLike<number>,
   from: number,
   to: number,
   a: NoteMovement,
@@ -289,7 +289,7 @@ function voiceProgress(
 function limitSteps(
   out: Float64Array,
   sung: Float64Array,
-  weights: Float64Array,
+  weights: ArrayLike<number>,
   notes: NoteMovement[],
   shapes: NoteShape[],
   free: Uint8Array,
@@ -342,7 +342,7 @@ const isSettling = (s: NoteShape) => s.settle !== null && s.rail !== null;
 function settleNotes(
   out: Float64Array,
   sung: Float64Array,
-  weights: Float64Array,
+  weights: ArrayLike<number>,
   notes: NoteMovement[],
   shapes: NoteShape[],
   free: Uint8Array,

@@ -11,7 +11,21 @@ const LEAST_WAY_CENTS = 40;
 const HALF_SLOPE = 200;
 const NEAR_CENTS = 80;
 
+/** Beyond its ends a slope is at most so many cents a frame, and dies away over so many frames; a vibrato fades over so many. */
+const STEEPEST = 3;
+const SLOPE_DIES = 6;
+const VIBRATO_FADES = 20;
+
 const STILL = new Float64Array(0);
+
+/** A body where it ends: cents, and cents a frame outwards. */
+interface End {
+  slow: number;
+  slope: number;
+  vibrato: number;
+  turn: number;
+}
+const RESTING: End = { slow: 0, slope: 0, vibrato: 0, turn: 0 };
 
 /** Frames [from, to) in which the voice goes from one note to the next; half way at crossing. */
 export interface Transition {
@@ -43,7 +57,10 @@ export class NoteMovement {
   fallDepth = 0;
   vibratoShape: VibratoShape | null = null;
   weights: Float64Array = new Float64Array(0);
+  /** While the note is split. */
   private fit: Body | null = null;
+  /** What is left of it afterwards. */
+  private ends: [End, End] = [RESTING, RESTING];
   private first = 0;
   private last = 0;
 
@@ -58,28 +75,30 @@ export class NoteMovement {
 
   /** Slow movement and vibrato, also beyond the frames that were looked at: slope dies away, vibrato fades. */
   private bodyAt(k: number): [number, number] {
-    const fit = this.fit!;
     const i = k - this.start;
-    if (i >= this.first && i <= this.last) return [fit.slow[i], fit.vibrato[i]];
+    if (this.fit && i >= this.first && i <= this.last) return [this.fit.slow[i], this.fit.vibrato[i]];
     const left = i < this.first;
-    const edge = left ? this.first : this.last;
     const away = left ? this.first - i : i - this.last;
-    const m = Math.min(8, this.last - this.first);
-    const tau = 6;
-    const slope = m
-      ? left
-        ? (fit.slow[this.first] - fit.slow[this.first + m]) / m
-        : (fit.slow[this.last] - fit.slow[this.last - m]) / m
+    const { slow, slope, vibrato, turn } = this.fit ? this.endOf(this.fit, left) : this.ends[left ? 0 : 1];
+    const om = 2 * Math.PI * (this.vibratoShape?.rate ?? 0) * FRAME;
+    const sway = om
+      ? (vibrato * Math.cos(om * away) + (turn / om) * Math.sin(om * away)) * Math.exp(-away / VIBRATO_FADES)
       : 0;
-    let vibrato = 0;
-    if (this.vibratoShape) {
-      const om = 2 * Math.PI * this.vibratoShape.rate * FRAME;
-      const v = fit.vibrato[edge];
-      const inward = left ? Math.min(this.length - 1, edge + 1) : Math.max(0, edge - 1);
-      vibrato =
-        (v * Math.cos(om * away) + ((v - fit.vibrato[inward]) / om) * Math.sin(om * away)) * Math.exp(-away / 20);
-    }
-    return [fit.slow[edge] + Math.max(-3, Math.min(3, slope)) * tau * (1 - Math.exp(-away / tau)), vibrato];
+    return [slow + slope * SLOPE_DIES * (1 - Math.exp(-away / SLOPE_DIES)), sway];
+  }
+
+  /** How the body stands at the first or last frame that was looked at, and which way it goes from there. */
+  private endOf({ slow, vibrato }: Body, left: boolean): End {
+    const edge = left ? this.first : this.last;
+    const m = Math.min(8, this.last - this.first);
+    const slope = m ? (slow[edge] - slow[left ? edge + m : edge - m]) / m : 0;
+    const inward = left ? Math.min(this.length - 1, edge + 1) : Math.max(0, edge - 1);
+    return {
+      slow: slow[edge],
+      slope: clamp(slope, -STEEPEST, STEEPEST),
+      vibrato: vibrato[edge],
+      turn: vibrato[edge] - vibrato[inward],
+    };
   }
 
   private inside(k: number): boolean {
@@ -117,7 +136,7 @@ export class NoteMovement {
   }
 
   /** Fits the body, leaving out some frames at each end. */
-  fitWithout(sung: Float64Array, weights: Float64Array, leaveIn: number, leaveOut: number): void {
+  fitWithout(sung: Float64Array, weights: ArrayLike<number>, leaveIn: number, leaveOut: number): void {
     const n = this.length;
     let a = leaveIn;
     let b = leaveOut;
@@ -126,7 +145,7 @@ export class NoteMovement {
       const total = a + b || 1;
       [a, b] = [Math.max(0, Math.round(a - (cut * a) / total)), Math.max(0, Math.round(b - (cut * b) / total))];
     }
-    const w = weights.slice(this.start, this.end);
+    const w = Float64Array.from({ length: n }, (_, i) => weights[this.start + i]);
     this.line = filled(sung.slice(this.start, this.end), w);
     w.fill(0, 0, a);
     w.fill(0, Math.max(0, n - b));
@@ -183,6 +202,8 @@ export class NoteMovement {
     if (!this.scoopDepth) this.scoop = STILL;
     if (!this.fallDepth) this.fall = STILL;
     this.line = this.weights = STILL;
+    this.ends = [this.endOf(fit, true), this.endOf(fit, false)];
+    this.fit = null;
   }
 
   /** A way deeper than what the first (or last) frames show is cut to that: huge opposite pairs fit well and mean nothing. */
@@ -274,7 +295,7 @@ export interface FrameSpan {
 export const JOIN_REACH = 3;
 const MOST_HOLES = 2;
 
-function joined(a: FrameSpan, b: FrameSpan, weights: Float64Array): boolean {
+function joined(a: FrameSpan, b: FrameSpan, weights: ArrayLike<number>): boolean {
   if (b.start - a.end > MOST_HOLES || b.start <= a.start) return false;
   let holes = 0;
   for (let k = b.start - JOIN_REACH; k < b.start + JOIN_REACH; k++) if (!(weights[k] > 0)) holes++;
@@ -282,7 +303,7 @@ function joined(a: FrameSpan, b: FrameSpan, weights: Float64Array): boolean {
 }
 
 /** Notes that hang together, as [from, to) of the list: how one is split tells on its neighbours. */
-export function chainsOf(weights: Float64Array, notes: readonly FrameSpan[]): [number, number][] {
+export function chainsOf(weights: ArrayLike<number>, notes: readonly FrameSpan[]): [number, number][] {
   const out: [number, number][] = [];
   notes.forEach((n, i) => {
     if (i && joined(notes[i - 1], n, weights)) out[out.length - 1][1] = i + 1;
@@ -297,7 +318,11 @@ export function chainsOf(weights: Float64Array, notes: readonly FrameSpan[]): [n
  * @param weights 0..1 per frame; 0 where nothing is sung
  * @param notes in order, not overlapping
  */
-export function splitNotes(sung: Float64Array, weights: Float64Array, notes: readonly FrameSpan[]): NoteMovement[] {
+export function splitNotes(
+  sung: Float64Array,
+  weights: ArrayLike<number>,
+  notes: readonly FrameSpan[],
+): NoteMovement[] {
   const out: NoteMovement[] = [];
   for (const span of notes) {
     const note = new NoteMovement(span.start, span.end);
@@ -333,7 +358,7 @@ export function splitNotes(sung: Float64Array, weights: Float64Array, notes: rea
 }
 
 /** Where the line is outside either body: the transition owns the border, not the edge that was drawn. */
-function findTransition(a: NoteMovement, b: NoteMovement, sung: Float64Array, weights: Float64Array): void {
+function findTransition(a: NoteMovement, b: NoteMovement, sung: Float64Array, weights: ArrayLike<number>): void {
   const border = b.start;
   const low =
     a.joinedIn && a.transitionIn ? Math.max(a.transitionIn.to + 1, a.start + 1) : a.start + Math.min(4, a.length >> 1);

@@ -8,7 +8,7 @@ export interface SplitTake {
   /** Cents per frame; the last sung value goes on where nothing is sung. */
   sung: Float64Array;
   /** 1 where voiced, 0 elsewhere. */
-  voiced: Float64Array;
+  voiced: Uint8Array;
   /** What was read as notes, frames. */
   frames: FrameSpan[];
   notes: NoteMovement[];
@@ -21,7 +21,7 @@ export function sungLines({ f0 }: Pick<Reading, 'f0'>): Pick<SplitTake, 'sung' |
   let known = linesKnown.get(f0);
   if (!known) {
     const sung = new Float64Array(f0.length);
-    const voiced = new Float64Array(f0.length);
+    const voiced = new Uint8Array(f0.length);
     let held: Cents = 0;
     for (let k = 0; k < f0.length; k++) {
       if (f0[k] > 0) {
@@ -59,7 +59,7 @@ export function splitTake(reading: Reading, before?: SplitTake): SplitTake {
 function keptChain(
   before: SplitTake,
   sung: Float64Array,
-  voiced: Float64Array,
+  voiced: Uint8Array,
   chain: FrameSpan[],
 ): NoteMovement[] | null {
   const { frames, notes } = before;

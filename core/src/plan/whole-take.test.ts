@@ -69,7 +69,7 @@ describe('the notes of a guide a line belongs to', () => {
       { start: 260, end: 340, cents: 6600 },
     ].map(g => ({ ...g, cents: g.cents + by, fold }));
   const follow = (line: Float64Array, notes = guide()) => {
-    const take = { sung: line, voiced: line.map(() => 1) };
+    const take = { sung: line, voiced: Uint8Array.from(line, () => 1) };
     const span = { start: 0, end: line.length, scaleAt: () => semitones(), slack: USUAL_SLACK, guide: notes };
     return stepRuns(take, span).map(({ start, end, put }) => [start, end - start, put]);
   };

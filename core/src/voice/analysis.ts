@@ -1,5 +1,6 @@
 import { copySamples, floatsOf, lengthOf, type Samples } from '../signal/samples';
 import { findSegments, PitchedSegment } from './epochs';
+import { LayerShelf } from './layer-shelf';
 import { groupsOf, separate, type Group, type Layers } from './separate';
 
 /** A take that can be played from: what the engine needs of it. */
@@ -33,12 +34,6 @@ export interface VoiceSnapshot {
 }
 
 /**
- * Most samples of layers kept at a time, all channels; older ones are made again when they are needed. About 8 MB: 20 s of one channel, as
- * much as the app keeps rendered about its playhead, so that what is rendered again needs no layers anew.
- */
-const KEPT_SAMPLES = 2e6;
-
-/**
  * A take made ready for the engine: pitched segments with epochs common to all channels, and each channel's layers. Everything is made
  * when it is first needed, so that opening a long take costs nothing and changing a note costs that note's phrase.
  */
@@ -46,12 +41,12 @@ export class VoiceAnalysis implements VoiceSource {
   readonly segments: readonly PitchedSegment[];
   private readonly groups: readonly Group[];
   private readonly groupOf = new Map<PitchedSegment, Group>();
-  private readonly layers: Map<Group, Layers[]>;
 
   /**
    * @param channels one or two of equal length; never written
    * @param f0 the reading's pitch line, Hz per frame, 0 where unpitched
    * @param before an analysis of the same channels by an older pitch line; what is the same is taken over
+   * @param shelf where its layers are kept, beside those of others
    */
   constructor(
     readonly channels: readonly Samples[],
@@ -59,6 +54,7 @@ export class VoiceAnalysis implements VoiceSource {
     readonly f0: Float32Array,
     readonly hop: number,
     before?: VoiceAnalysis,
+    private readonly shelf: LayerShelf = before?.shelf ?? new LayerShelf(),
   ) {
     this.segments = findSegments(channels, sampleRate, f0, hop, before);
     const known = new Map(before?.groups.map(g => [g.segments[0], g]));
@@ -69,7 +65,7 @@ export class VoiceAnalysis implements VoiceSource {
     });
     for (const g of this.groups) for (const s of g.segments) this.groupOf.set(s, g);
     const now = new Set(this.groups);
-    this.layers = new Map([...(before?.layers ?? [])].filter(([g]) => now.has(g)));
+    for (const g of before?.groups ?? []) if (!now.has(g)) this.shelf.drop(g);
   }
 
   /** Samples a channel. */
@@ -90,17 +86,12 @@ export class VoiceAnalysis implements VoiceSource {
 
   layersOf(segment: PitchedSegment, channel: number): Layers {
     const group = this.groupOf.get(segment)!;
-    let all = this.layers.get(group);
-    if (all) {
-      // the one asked for last is dropped last
-      this.layers.delete(group);
-      this.layers.set(group, all);
-    } else {
-      all = this.channels.map(c => separate(c, this.sampleRate, group));
-      this.layers.set(group, all);
-      this.dropOld();
-    }
-    return all[channel];
+    return this.shelf.get(group, () => this.channels.map(c => separate(c, this.sampleRate, group)))[channel];
+  }
+
+  /** Gives back its layers, which can be made again: they will not be asked for soon. */
+  rest(): void {
+    for (const g of this.groups) this.shelf.drop(g);
   }
 
   /** Everything of the voices that sound between two source samples, worked out. Their whole length, however short the span. */
@@ -136,17 +127,6 @@ export class VoiceAnalysis implements VoiceSource {
       })),
     };
   }
-
-  private dropOld(): void {
-    const size = (g: Group) => 2 * (g.to - g.from) * this.channels.length;
-    let kept = 0;
-    for (const g of this.layers.keys()) kept += size(g);
-    for (const g of this.layers.keys()) {
-      if (kept <= KEPT_SAMPLES || this.layers.size === 1) return;
-      this.layers.delete(g);
-      kept -= size(g);
-    }
-  }
 }
 
 /** A snapshot as something to be played from. */
@@ -175,6 +155,7 @@ export function voiceFromSnapshot(s: VoiceSnapshot): VoiceSource {
 /**
  * Makes a take ready for the engine.
  * @param before an analysis of the same channels by an older pitch line; what is the same is taken over
+ * @param shelf where its layers are kept beside those of other takes; absent: its own, or that of before
  * Cost: next to nothing; epochs and layers are made when they are needed, at about 1/350 of real time.
  */
 export const analyseVoice = (
@@ -183,4 +164,5 @@ export const analyseVoice = (
   f0: ArrayLike<number>,
   hop: number,
   before?: VoiceAnalysis,
-): VoiceAnalysis => new VoiceAnalysis(channels, sampleRate, Float32Array.from(f0), hop, before);
+  shelf?: LayerShelf,
+): VoiceAnalysis => new VoiceAnalysis(channels, sampleRate, Float32Array.from(f0), hop, before, shelf);

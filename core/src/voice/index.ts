@@ -1,3 +1,4 @@
+export { LayerShelf } from './layer-shelf';
 export { analyseVoice, VoiceAnalysis, voiceFromSnapshot, type VoiceSnapshot, type VoiceSource } from './analysis';
 export { changedSpans, editedSpans, type SampleSpan } from './change';
 export { layOut, renderAll, renderSpan, VOICE_VERSION, type Layout } from './engine';
