@@ -630,6 +630,123 @@ export function distances(x: usize, y: usize, dimensions: i32, n: i32, out: usiz
   }
 }
 
+/**
+ * What whole numbers of 24 bits samples are, one or-ed to the other; -1 where one is none, or is minus zero.
+ * @param n a multiple of four
+ */
+export function wholes(x: usize, n: i32): i32 {
+  const most = i32x4.splat(0x800000);
+  let used = i32x4.splat(0);
+  let odd = i32x4.splat(0);
+  for (let i = 0; i < n; i += 4) {
+    const v = v128.load(x);
+    const steps = f32x4.mul(v, f32x4.splat(8388608));
+    const whole = i32x4.trunc_sat_f32x4_s(steps);
+    odd = v128.or(odd, f32x4.ne(f32x4.convert_i32x4_s(whole), steps));
+    odd = v128.or(odd, i32x4.ge_s(whole, most));
+    odd = v128.or(odd, i32x4.lt_s(whole, i32x4.neg(most)));
+    odd = v128.or(odd, i32x4.eq(v, i32x4.splat(0x80000000)));
+    used = v128.or(used, whole);
+    x += 16;
+  }
+  if (v128.any_true(odd)) return -1;
+  const halves = v128.or(used, v128.shuffle<i32>(used, used, 2, 3, 0, 1));
+  return (i32x4.extract_lane(halves, 0) | i32x4.extract_lane(halves, 1)) & 0xffffff;
+}
+
+/** Samples in steps of so many to one. @param n a multiple of four */
+export function counted(x: usize, n: i32, steps: f32, out: usize): void {
+  for (let i = 0; i < n; i += 4) {
+    v128.store(out, i32x4.trunc_sat_f32x4_s(f32x4.mul(v128.load(x), f32x4.splat(steps))));
+    x += 16;
+    out += 16;
+  }
+}
+
+/** What n numbers, from x on, differ by from the one before each. @param n a multiple of four */
+export function differences(x: usize, n: i32, out: usize): void {
+  for (let i = 0; i < n; i += 4) {
+    v128.store(out, i32x4.sub(v128.load(x), v128.load(x - 4)));
+    x += 16;
+    out += 16;
+  }
+}
+
+/** Bits that each of so many groups of 128 numbers takes a number, with the sign in the lowest: a byte each. @returns their sum */
+export function widths(x: usize, groups: i32, out: usize): i32 {
+  let sum = 0;
+  for (let g = 0; g < groups; g++) {
+    let used = i32x4.splat(0);
+    for (let i = 0; i < 32; i++) {
+      const v = v128.load(x);
+      used = v128.or(used, v128.xor(i32x4.shl(v, 1), i32x4.shr_s(v, 31)));
+      x += 16;
+    }
+    const halves = v128.or(used, v128.shuffle<i32>(used, used, 2, 3, 0, 1));
+    const width = 32 - clz<i32>(i32x4.extract_lane(halves, 0) | i32x4.extract_lane(halves, 1));
+    store<u8>(out + g, width);
+    sum += width;
+  }
+  return sum;
+}
+
+/** Puts groups of 128 numbers one after the other, each number in its group's width, from the lowest bit of a word on. */
+export function packed(x: usize, widths: usize, groups: i32, out: usize): void {
+  for (let g = 0; g < groups; g++) {
+    const width = <i32>load<u8>(widths + g);
+    let word: u64 = 0;
+    let fill = 0;
+    for (let i = 0; i < 128; i++) {
+      const v = load<i32>(x);
+      x += 4;
+      word |= (<u64>(<u32>((v << 1) ^ (v >> 31)))) << fill;
+      fill += width;
+      if (fill < 32) continue;
+      store<u32>(out, <u32>word);
+      out += 4;
+      word >>= 32;
+      fill -= 32;
+    }
+  }
+}
+
+/**
+ * The same back, summed up as often as they are differences.
+ * @param words of the groups @param before of each order below, the number before the first; overwritten
+ * @param out samples: sums times step
+ */
+export function unpacked(
+  words: usize,
+  widths: usize,
+  groups: i32,
+  order: i32,
+  before: usize,
+  step: f32,
+  out: usize,
+): void {
+  let a = load<i32>(before);
+  let b = load<i32>(before, 4);
+  let c = load<i32>(before, 8);
+  let d = load<i32>(before, 12);
+  for (let g = 0; g < groups; g++) {
+    const width = <u32>load<u8>(widths + g);
+    const mask = <u32>(((<u64>1) << width) - 1);
+    let bit: u32 = 0;
+    for (let i = 0; i < 128; i++) {
+      const number = <u32>(load<u64>(words + (bit >> 3)) >> (bit & 7)) & mask;
+      bit += width;
+      let v = <i32>(number >> 1) ^ -(<i32>(number & 1));
+      if (order > 3) v = d = d + v;
+      if (order > 2) v = c = c + v;
+      if (order > 1) v = b = b + v;
+      if (order > 0) v = a = a + v;
+      store<f32>(out, <f32>v * step);
+      out += 4;
+    }
+    words += width << 4;
+  }
+}
+
 /** What cannot be come to. */
 const NEVER: f64 = 1e9;
 

@@ -34,6 +34,20 @@ export interface Functions {
   filtered(x: number, taps: number, count: number, n: number, out: number): void;
   apart(x: number, n: number, even: number, odd: number): void;
   distances(x: number, y: number, dimensions: number, n: number, out: number): void;
+  wholes(x: number, n: number): number;
+  counted(x: number, n: number, steps: number, out: number): void;
+  differences(x: number, n: number, out: number): void;
+  widths(x: number, groups: number, out: number): number;
+  packed(x: number, widths: number, groups: number, out: number): void;
+  unpacked(
+    words: number,
+    widths: number,
+    groups: number,
+    order: number,
+    before: number,
+    step: number,
+    out: number,
+  ): void;
   wayRow(
     here: number,
     before: number,
