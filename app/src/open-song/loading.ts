@@ -83,24 +83,30 @@ function nextJob(): Job | null {
     return track.takes.filter(t => ids.has(t.id)).map(take => ({ track, take }));
   });
   const failed = (id: string) => s.takes[id]?.status === 'failed' || s.takes[id]?.status === 'stopped';
-  // what is kept of readings comes first, for it is small; then the edited track, ready to be worked on; then what sounds with it
-  const voices = tracks.filter(isVocal).flatMap(t => t.takes);
+  // what is kept of the readings of what is heard comes first, for it is small; then the edited track, ready to be worked on; then what
+  // sounds with it; what is not heard is looked at beside or after these
   const isHeard = (take: Take) => heard.some(h => h.take === take);
-  const unseen = [...voices.filter(isHeard), ...voices.filter(t => !isHeard(t))].filter(
-    t => !s.takes[t.id]?.reading && !looked.has(t.id),
-  );
-  const [next] = unseen;
-  if (next) {
-    const of = tracks.find(t => t.takes.includes(next))!;
-    // what is heard is seen one by one, the sooner; what is not, with what lies beside it
-    const together = isHeard(next) ? [next] : unseen.filter(t => of.takes.includes(t));
-    for (const take of together) looked.add(take.id);
-    askAhead(unseen.slice(0, ASKED_AT_ONCE));
-    return () => showKept(of, together);
-  }
+  const unseen = (of: Track[]) => of.flatMap(t => t.takes).filter(t => !s.takes[t.id]?.reading && !looked.has(t.id));
+  const voices = tracks.filter(isVocal);
+  const show = (track: Track, takes: Take[], next: Take[]): Job => {
+    for (const take of takes) looked.add(take.id);
+    askAhead(next.slice(0, ASKED_AT_ONCE));
+    return () => showKept(track, takes);
+  };
+  const unseenHeard = unseen(voices).filter(isHeard);
+  const [first] = unseenHeard;
+  if (first)
+    return show(
+      voices.find(t => t.takes.includes(first))!,
+      [first],
+      unseenHeard,
+    );
   const unready = heard.find(h => isVocal(h.track) && !open.clients.has(h.take.id) && !failed(h.take.id));
   const edited = unready?.track.id === s.editTrackId && open.sounds.has(unready.take.id);
   if (edited) return () => readHeard(unready.take);
+  const [edit] = voices.filter(t => t.id === s.editTrackId);
+  const beside = edit && heard.some(h => h.track === edit && open.clients.has(h.take.id)) ? unseen([edit]) : [];
+  if (beside.length) return show(edit, beside, beside);
   const silent = heard.find(h => !open.sounds.has(h.take.id) && !failed(h.take.id));
   if (silent) return () => loadSound(silent.take);
   if (unready) return () => readHeard(unready.take);
@@ -112,7 +118,9 @@ function nextJob(): Job | null {
         backings.map(b => b.take),
         stamp,
       );
-  for (const track of tracks.filter(isVocal))
+  const dark = voices.find(t => unseen([t]).length);
+  if (dark) return show(dark, unseen([dark]), unseen(voices));
+  for (const track of voices)
     for (const take of track.takes)
       // one with a worker is read, and seen as soon as its notes are taken apart
       if (!s.takes[take.id]?.reading && !open.clients.has(take.id) && !failed(take.id)) return () => readUnheard(take);
