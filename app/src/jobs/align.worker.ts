@@ -4,6 +4,7 @@ import {
   alignFeatures,
   clipsToLookAt,
   compSound,
+  featuresAlike,
   likenessOf,
   type AlignFeatures,
   type Alignment,
@@ -34,13 +35,13 @@ export interface ComparedTrack {
 }
 
 /** What may be kept of tracks that were looked at, bytes: seven of three minutes, two of ten. */
-const MOST_KEPT = 40e6;
+const MOST_KEPT = 44e6;
 
 /** What is kept of a second of a track. */
-const BYTES_A_SECOND = 30e3;
+const BYTES_A_SECOND = 35e3;
 
-const bytesOf = ({ values, fine, change, level, pitch }: AlignFeatures) =>
-  [values, fine, change, level, pitch].reduce((sum, x) => sum + x.byteLength, 0);
+const bytesOf = ({ values, fine, change, level, pitch, tone }: AlignFeatures) =>
+  [values, fine, change, level, pitch, tone].reduce((sum, x) => sum + x.byteLength, 0);
 
 /** Aligns tracks off the page. What was looked at of a track is kept, so that a tie costs no more than the matching. */
 export class AlignJob {
@@ -67,7 +68,7 @@ export class AlignJob {
       this.pair = null;
       // a stack shares its lead: that is kept, and the follower before makes room
       const b = this.featuresOf(lead, sampleRate, seconds);
-      const a = this.featuresOf(follower, sampleRate, seconds);
+      const a = featuresAlike(stretch => this.featuresOf(follower, sampleRate, seconds, stretch), b);
       pair = new Aligner(a, b, memory);
       this.pair = { name, aligner: pair };
     }
@@ -81,13 +82,16 @@ export class AlignJob {
     });
   }
 
-  private featuresOf(t: SungTrack, sampleRate: number, seconds: number): AlignFeatures {
-    const name = `${t.stamp} ${seconds}`;
+  private featuresOf(t: SungTrack, sampleRate: number, seconds: number, stretch = 1): AlignFeatures {
+    const usual = `${t.stamp} ${seconds}`;
+    const name = stretch === 1 ? usual : `${usual} ${stretch}`;
     let found = this.kept.get(name);
     if (!found) {
+      // nobody asks for both of one track
+      if (stretch !== 1) this.kept.delete(usual);
       this.makeRoom(BYTES_A_SECOND * seconds);
       const sound = compSound(t.clips, new Map(t.sources), sampleRate, t.length);
-      found = alignFeatures(sound, sampleRate, seconds, t.f0);
+      found = alignFeatures(sound, sampleRate, seconds, t.f0, stretch);
     }
     // the last asked for is the last to go
     this.kept.delete(name);

@@ -7,6 +7,7 @@ import type { Seconds, Semitones } from '../units';
 import { anchorAt, certaintyOf, type Anchor } from './anchors';
 import { elasticLine, type Elastic } from './elastic';
 import { alignFeatures, coarser, DIMS, FRAME, type AlignFeatures, type Frames } from './features';
+import { featuresAlike } from './tract';
 import { intervalPrices } from './intervals';
 import { Distances, findWay, risingBand, type Band, type Way } from './match';
 import { simplified } from './simplify';
@@ -330,10 +331,9 @@ export function alignPair(
   { pitch, ...options }: AlignOptions & { pitch?: PairPitch } = {},
 ): Alignment {
   const seconds = Math.max(lead.length, follower.length) / sampleRate;
-  return new Aligner(
-    alignFeatures(follower, sampleRate, seconds, pitch?.follower),
-    alignFeatures(lead, sampleRate, seconds, pitch?.lead),
-  ).align(options);
+  const theirs = alignFeatures(lead, sampleRate, seconds, pitch?.lead);
+  const own = (stretch: number) => alignFeatures(follower, sampleRate, seconds, pitch?.follower, stretch);
+  return new Aligner(featuresAlike(own, theirs), theirs).align(options);
 }
 
 function distance(a: Frames, b: Frames, i: number, j: number): number {

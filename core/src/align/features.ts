@@ -11,6 +11,8 @@ export const FINE: Seconds = 0.002;
 const BANDS = 26;
 const LOW_HZ = 120;
 const HIGH_HZ = 10500;
+/** And no band reaches beyond this share of the rate. */
+const HIGHEST = 0.46;
 const CEPSTRA = 12;
 /** Level, hiss, rise and fall in two halves of the spectrum, steps of the pitch. */
 const OTHERS = 7;
@@ -55,16 +57,27 @@ export interface AlignFeatures {
   pitch: Float32Array;
   /** Pitch-free loudness of each frame over the take's silence, 0..1. */
   level: Float32Array;
+  /** Logarithms of the power in the mel bands, TONE_STEP frames together. */
+  tone: Float32Array;
+  /** Frequencies of the middles of these bands, Hz. */
+  toneHz: number[];
 }
+
+export const TONE_STEP = 4;
 
 const mel = (f: number) => 1127 * Math.log(1 + f / 700);
 const hz = (m: number) => 700 * (Math.exp(m / 1127) - 1);
 
-/** First bins and weights of the mel bands. */
-function melBands(size: number, rate: number): { first: number; weights: Float64Array }[] {
+/** Frequency of the edge k of the mel bands; band k lies about edge k + 1. */
+function edgeHz(k: number, rate: number): number {
   const low = mel(LOW_HZ);
-  const high = mel(Math.min(HIGH_HZ, rate * 0.46));
-  const edge = (k: number) => hz(low + ((high - low) * k) / (BANDS + 1));
+  const high = mel(Math.min(HIGH_HZ, rate * HIGHEST));
+  return hz(low + ((high - low) * k) / (BANDS + 1));
+}
+
+/** First bins and weights of the mel bands. @param stretch what their frequencies are multiplied by */
+function melBands(size: number, rate: number, stretch: number): { first: number; weights: Float64Array }[] {
+  const edge = (k: number) => Math.min(rate * HIGHEST, stretch * edgeHz(k, rate));
   return Array.from({ length: BANDS }, (_, k) => {
     // widened, so that the low ones hold more than one bin
     const [a, b, c] = [edge(k) - 40, edge(k + 1), edge(k + 2) + 40];
@@ -86,12 +99,14 @@ function melBands(size: number, rate: number): { first: number; weights: Float64
  * is added before the logarithm, so that two silences look alike.
  * @param sound one channel @param seconds how much of time is looked at; beyond the take it is silent
  * @param f0 Hz a frame of FRAME, 0 where nothing is sung: notes on one vowel are told apart by their pitch alone. Given for both or neither
+ * @param stretch how much higher than usual the formants of this voice are looked for (see tract.ts)
  */
 export function alignFeatures(
   sound: Float32Array | Stretches,
   sampleRate: number,
   seconds: Seconds,
   f0?: Float32Array,
+  stretch = 1,
 ): AlignFeatures {
   let rate = sampleRate;
   let x = sound instanceof Float32Array ? stretchesOf(sound) : sound;
@@ -101,7 +116,7 @@ export function alignFeatures(
   }
   const frames = Math.floor(seconds / FRAME) + 1;
   const size = rate > 30000 ? 1024 : 512;
-  const bands = melBands(size, rate);
+  const bands = melBands(size, rate, stretch);
   const power = new Float32Array(frames * BANDS);
   const energy = new Float64Array(frames);
   powerFrames(x, size, FRAME * rate, frames, (k, p) => {
@@ -127,6 +142,7 @@ export function alignFeatures(
   const hiss = hissOf(power, noise, frames, mel(HISS_HZ), rate);
   for (let i = 0; i < power.length; i++) power[i] = Math.log(power[i] + noise[i % BANDS]);
   putCepstra(values, power, silent, frames);
+  const toneHz = Array.from({ length: BANDS }, (_, b) => stretch * edgeHz(b + 1, rate));
   const spread = spreadOf(hiss, silent);
   const hissing = new Uint8Array(frames);
   for (let k = 0; k < frames; k++) {
@@ -139,7 +155,18 @@ export function alignFeatures(
   const line = f0 ? pitchLine(f0, frames) : new Float32Array(frames);
   putSteps(values, change, line, frames);
   const pitch = Float32Array.from({ length: frames }, (_, k) => (f0 && f0[k] > 0 ? hzToMidi(f0[k]) : NaN));
-  return { frames, values, silent, hissing, change, fine: fineEnvelopes(x, rate, seconds, line), pitch, level };
+  return {
+    frames,
+    values,
+    silent,
+    hissing,
+    change,
+    fine: fineEnvelopes(x, rate, seconds, line, stretch),
+    pitch,
+    level,
+    tone: toneOfFrames(power, frames),
+    toneHz,
+  };
 }
 
 /** The take's noise in each band: its quietest frames, and a floor under the loud ones. */
@@ -253,10 +280,27 @@ function putSteps(values: Float32Array, change: Float32Array, pitch: Float32Arra
   }
 }
 
-function fineEnvelopes(x: Stretches, rate: number, seconds: Seconds, pitch: Float32Array): Float32Array {
+/** Means of the logarithms of TONE_STEP frames at a time. */
+function toneOfFrames(log: Float32Array, frames: number): Float32Array {
+  const out = new Float32Array(Math.ceil(frames / TONE_STEP) * BANDS);
+  for (let k = 0; k < frames; k++) {
+    const count = Math.min(TONE_STEP, frames - (k - (k % TONE_STEP)));
+    const at = Math.floor(k / TONE_STEP) * BANDS;
+    for (let b = 0; b < BANDS; b++) out[at + b] += log[k * BANDS + b] / count;
+  }
+  return out;
+}
+
+function fineEnvelopes(
+  x: Stretches,
+  rate: number,
+  seconds: Seconds,
+  pitch: Float32Array,
+  stretch: number,
+): Float32Array {
   const size = rate > 30000 ? 256 : 128;
   const frames = Math.floor(seconds / FINE) + 1;
-  const bins = FINE_EDGES.map(f => Math.min(size / 2, Math.ceil((f * size) / rate)));
+  const bins = FINE_EDGES.map(f => Math.min(size / 2, Math.ceil((stretch * f * size) / rate)));
   const bands = Array.from({ length: SOUND_BANDS }, () => new Float32Array(frames));
   powerFrames(x, size, FINE * rate, frames, (k, p) => {
     for (let b = 0; b < SOUND_BANDS; b++) {

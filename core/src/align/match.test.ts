@@ -26,6 +26,8 @@ const frames = (which: readonly number[]): AlignFeatures => {
     level: none,
     pitch: new Float32Array(n).fill(NaN),
     fine: new Float32Array(0),
+    tone: none,
+    toneHz: [],
   };
 };
 const range = (from: number, to: number) => Array.from({ length: to - from }, (_, i) => from + i);

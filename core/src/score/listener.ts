@@ -1,4 +1,4 @@
-import { Aligner, alignFeatures, type AlignFeatures } from '../align';
+import { Aligner, alignFeatures, featuresAlike, type AlignFeatures } from '../align';
 import { mixDown, readTake, type Range, type Reading } from '../read';
 import { framePeaks } from '../measure';
 import { planTake, type SplitTake, type TakePlan } from '../plan';
@@ -269,10 +269,11 @@ export class Listener {
   async findAlignment(song: Song, follower: Track, ties: readonly TieMark[]): Promise<FoundAlignment> {
     const lead = stackLeadOf(song, follower);
     if (!lead) throw new Error(`${follower.name} follows nobody`);
-    const sung = await Promise.all([follower, lead].map(t => this.sungTrack(song, t)));
-    const seconds = Math.max(...sung.map(s => s.length)) / song.sampleRate;
-    const [a, b] = sung.map(s => this.featuresOf(s, song.sampleRate, seconds));
-    const found = new Aligner(a, b).align({ ties: ties.map(t => ({ follower: t.follower, lead: t.lead })) });
+    const [own, led] = await Promise.all([follower, lead].map(t => this.sungTrack(song, t)));
+    const seconds = Math.max(own.length, led.length) / song.sampleRate;
+    const theirs = this.featuresOf(led, song.sampleRate, seconds);
+    const alike = featuresAlike(stretch => this.featuresOf(own, song.sampleRate, seconds, stretch), theirs);
+    const found = new Aligner(alike, theirs).align({ ties: ties.map(t => ({ follower: t.follower, lead: t.lead })) });
     return Object.assign(new FoundAlignment(), {
       stamp: alignmentStamp(lead, follower, ties),
       points: found.map.flatMap(p => [p.from, p.to]),
@@ -282,12 +283,12 @@ export class Listener {
     });
   }
 
-  private featuresOf(sung: SungTrack, sampleRate: number, seconds: number): AlignFeatures {
-    const name = `${sung.name} ${seconds}`;
+  private featuresOf(sung: SungTrack, sampleRate: number, seconds: number, stretch = 1): AlignFeatures {
+    const name = `${sung.name} ${seconds} ${stretch}`;
     let features = this.features.get(name);
     if (!features) {
       const sound = compSound(sung.clips, sung.sources, sampleRate, sung.length);
-      this.features.set(name, (features = alignFeatures(sound, sampleRate, seconds, sung.f0)));
+      this.features.set(name, (features = alignFeatures(sound, sampleRate, seconds, sung.f0, stretch)));
     }
     return features;
   }
