@@ -21,6 +21,8 @@ const CHROMIUM = [
 const HOST = 'essim.localhost';
 const ADDRESS = `http://${HOST}`;
 
+const UNANSWERED_MS = 4000;
+
 const STEPS: Record<string, number> = { C: 0, D: 2, E: 4, F: 5, G: 7, A: 9, B: 11 };
 /** MIDI number of a shown note name. */
 export function midiOf(name: string): number {
@@ -136,10 +138,23 @@ export class Visit {
     rmSync(this.downloads, { recursive: true, force: true });
   }
 
-  /** Waits until a condition on the page holds. */
+  /** Waits until a condition on the page holds. A question the browser never answers, as one asked while a page goes, is asked again. */
   async until(what: string, condition: () => Promise<boolean>, timeout = 60000): Promise<void> {
     const end = Date.now() + timeout;
-    while (!(await condition())) {
+    const answered = () => {
+      let timer: ReturnType<typeof setTimeout>;
+      const unanswered = new Promise<boolean>(done => {
+        timer = setTimeout(() => {
+          console.warn(`no answer within ${UNANSWERED_MS} ms whether ${what}; asked again`);
+          done(false);
+        }, UNANSWERED_MS);
+      });
+      const asked = condition();
+      // one that is given up may still fail, which nobody waits for then
+      asked.catch(() => {});
+      return Promise.race([asked, unanswered]).finally(() => clearTimeout(timer));
+    };
+    while (!(await answered())) {
       if (Date.now() > end) throw new Error(`timed out waiting until ${what}; notices: “${await this.notices()}”`);
       await new Promise(r => setTimeout(r, 60));
     }
