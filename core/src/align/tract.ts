@@ -2,8 +2,9 @@ import { FRAME, TONE_STEP, coarser, type AlignFeatures, type Frames } from './fe
 import { Distances, findWay, risingBand } from './match';
 import type { Seconds } from '../units';
 
-/** So much of a pair is looked at, from where both sound. */
-const LOOKED_AT: Seconds = 45;
+/** So much of a pair is looked at, from where both sound, at least; and this share of a long one. */
+const LOOKED_AT: Seconds = 20;
+const LOOKED_AT_SHARE = 0.1;
 const REACH: Seconds = 2.5;
 /** Ratios that are tried, and the band of frequencies in which: formants, above most harmonics that could be told one by one. */
 const RATIOS = Array.from({ length: 19 }, (_, i) => 1.03 ** (i - 9));
@@ -33,7 +34,8 @@ export function featuresAlike(features: (stretch: number) => AlignFeatures, lead
  */
 function tractRatio(follower: AlignFeatures, lead: AlignFeatures): number {
   const from = firstTogether(follower, lead);
-  const [a, b] = [follower, lead].map(f => part(f, from, Math.round(LOOKED_AT / FRAME)));
+  const count = Math.round(Math.max(LOOKED_AT / FRAME, LOOKED_AT_SHARE * follower.frames));
+  const [a, b] = [follower, lead].map(f => part(f, from, count));
   const pairs = together(a, b);
   if (pairs.length < FEWEST) return 1;
   const first = Math.floor(from / TONE_STEP);
