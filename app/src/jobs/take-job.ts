@@ -295,17 +295,21 @@ export class TakeJob {
   private async work(): Promise<void> {
     if (this.working) return this.goOn();
     this.working = true;
-    let idleSince = performance.now();
+    let busyAt = performance.now();
+    let rested = false;
     while (this.renderer) {
       const left = this.renderer.work();
       const now = performance.now();
-      if (left === 'more') idleSince = now;
-      const wholly = left === 'nothing' && !this.tiles!.anyLate;
-      if (now - idleSince >= IDLE_FOR_MS) {
+      if (left === 'more') {
+        busyAt = now;
+        rested = false;
+      } else if (!rested && now - busyAt >= IDLE_FOR_MS) {
         this.analysis?.rest();
         this.renderer.rest();
-        if (wholly) break;
+        rested = true;
       }
+      const wholly = left === 'nothing' && !this.tiles!.anyLate;
+      if (wholly && rested) break;
       await new Promise<void>(go => {
         const timer = setTimeout(go, wholly ? IDLE_FOR_MS : REST_MS[left]);
         this.goOn = () => {
